@@ -1,0 +1,234 @@
+//! The constants of the method in one table, each with its reason and its kind.
+//!
+//! An account may change them; every result names the table it used.
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::candidate::{Appetite, Evidence, Labour};
+use crate::family::{Mechanism, PartGrade, ShareWord};
+
+/// On what ground a constant stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Ground {
+    /// A published source.
+    Published,
+    /// Common practice, no published source.
+    CommonPractice,
+    /// Our judgement.
+    Judgement,
+}
+
+/// One row of the table, for showing.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct AssumptionRow {
+    /// Name.
+    pub key: String,
+    /// Value, in the unit that the reason states.
+    pub value: f64,
+    /// Why this value.
+    pub reason: String,
+    /// On what ground.
+    pub ground: Ground,
+}
+
+macro_rules! assumptions {
+    ($($(#[doc = $reason:literal])+ $key:ident = $value:literal, $ground:ident;)*) => {
+        /// The table. Every field's documentation is the reason that is shown beside it.
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+        #[serde(deny_unknown_fields)]
+        pub struct Assumptions {
+            /// Name of the table.
+            pub table: String,
+            $($(#[doc = $reason])+ pub $key: f64,)*
+        }
+
+        impl Default for Assumptions {
+            fn default() -> Self {
+                Self { table: "ticksage-defaults/1".to_owned(), $($key: $value,)* }
+            }
+        }
+
+        impl Assumptions {
+            /// Every constant with its reason and ground.
+            #[must_use]
+            pub fn rows(&self) -> Vec<AssumptionRow> {
+                vec![$(AssumptionRow {
+                    key: stringify!($key).to_owned(),
+                    value: self.$key,
+                    reason: concat!($($reason),+).trim().to_owned(),
+                    ground: Ground::$ground,
+                },)*]
+            }
+        }
+    };
+}
+
+assumptions! {
+    /// Share failed at the lower figure of "between A and B": people state ranges too narrow.
+    p_between_low = 0.20, Judgement;
+    /// Share failed at the upper figure of "between A and B": people state ranges too narrow.
+    p_between_high = 0.80, Judgement;
+    /// Share failed at A in "from about A on".
+    p_from_about = 0.10, Judgement;
+    /// Share failed at A in "about A".
+    p_about = 0.50, Judgement;
+    /// Share failed at A in "rarely beyond A".
+    p_rarely_beyond = 0.90, Judgement;
+    /// Share failed at A in "at least A".
+    p_at_least = 0.05, Judgement;
+    /// Weibull shape of parts made wrong: they fail early or not.
+    shape_infant = 0.8, Published;
+    /// Weibull shape of failures that come at any time alike.
+    shape_random = 1.0, Published;
+    /// Weibull shape of what is rubbed away.
+    shape_wear = 3.0, Judgement;
+    /// Weibull shape of what hardens, corrodes or perishes.
+    shape_ageing = 3.5, Judgement;
+    /// Weibull shape of what cracks after many cycles.
+    shape_fatigue = 5.0, Judgement;
+    /// Share meant by "rare".
+    share_rare = 0.03, Judgement;
+    /// Share meant by "occasional".
+    share_occasional = 0.10, Judgement;
+    /// Share meant by "common".
+    share_common = 0.35, Judgement;
+    /// Share meant by "most".
+    share_most = 0.70, Judgement;
+    /// Share meant by "all".
+    share_all = 1.0, Judgement;
+    /// Share of the family that has an unknown fact, where the sheet gives none.
+    share_unknown_fact = 0.5, Judgement;
+    /// Least life factor that use and care together may give.
+    kappa_min = 0.25, Judgement;
+    /// Greatest life factor that use and care together may give.
+    kappa_max = 2.5, Judgement;
+    /// Life of an original part against the first one.
+    grade_original = 1.0, Judgement;
+    /// Life of an equivalent part against the first one.
+    grade_equivalent = 0.8, CommonPractice;
+    /// Life of a used part against the first one: 30–50 against 100 thousand km.
+    grade_used = 0.4, CommonPractice;
+    /// Life of a part of unknown grade against the first one.
+    grade_unknown = 0.8, Judgement;
+    /// Belief in an invoice that names the part.
+    credit_invoice_naming_part = 0.97, Judgement;
+    /// Belief in an invoice.
+    credit_invoice = 0.90, Judgement;
+    /// Belief in a stamp: easily had, and does not say what was done.
+    credit_stamp = 0.60, Judgement;
+    /// Belief in the owner's dated log or a mark on the part.
+    credit_owner_log = 0.70, Judgement;
+    /// Belief in the seller's word.
+    credit_sellers_word = 0.30, Judgement;
+    /// Chance that a repair left a paper when invoices cover the whole life.
+    completeness_full = 0.9, Judgement;
+    /// Chance that a repair left a paper when no invoice is known.
+    completeness_least = 0.1, Judgement;
+    /// Usage before an invoice for which it speaks, in km: about a service interval.
+    invoice_covers_km = 15_000.0, Judgement;
+    /// Usage before an invoice for which it speaks, in engine hours.
+    invoice_covers_hours = 250.0, Judgement;
+    /// Price of an hour of the owner's own work.
+    rate_own = 15.0, Judgement;
+    /// Price of an hour at an independent workshop.
+    rate_independent = 60.0, Judgement;
+    /// Price of an hour at a dealer.
+    rate_dealer = 110.0, Judgement;
+    /// Price of an hour of the person who looks at the vehicle.
+    rate_person = 20.0, Judgement;
+    /// Recovery and the days without it, when something fails on the road.
+    recovery = 200.0, Judgement;
+    /// Share of the reference price beyond the limit at which no bargaining will bridge the gap.
+    bridge = 0.25, Judgement;
+    /// Room left for bad luck by a bold buyer, as a share of the worst tenth's excess.
+    room_bold = 0.0, Judgement;
+    /// Room left for bad luck by an even buyer.
+    room_even = 0.25, Judgement;
+    /// Room left for bad luck by a careful buyer.
+    room_careful = 0.5, Judgement;
+    /// Largest number of joint states counted exactly behind findings that link several points.
+    joint_states = 200_000.0, Judgement;
+}
+
+impl Assumptions {
+    /// Weibull shape of a mechanism.
+    #[must_use]
+    pub fn shape(&self, mechanism: Mechanism) -> f64 {
+        match mechanism {
+            Mechanism::Infant => self.shape_infant,
+            Mechanism::Random => self.shape_random,
+            Mechanism::Wear => self.shape_wear,
+            Mechanism::Ageing => self.shape_ageing,
+            Mechanism::Fatigue => self.shape_fatigue,
+        }
+    }
+
+    /// Share meant by a word.
+    #[must_use]
+    pub fn share(&self, word: ShareWord) -> f64 {
+        match word {
+            ShareWord::Rare => self.share_rare,
+            ShareWord::Occasional => self.share_occasional,
+            ShareWord::Common => self.share_common,
+            ShareWord::Most => self.share_most,
+            ShareWord::All => self.share_all,
+        }
+    }
+
+    /// Life of a part of that grade against the first one.
+    #[must_use]
+    pub fn grade(&self, grade: PartGrade) -> f64 {
+        match grade {
+            PartGrade::Original => self.grade_original,
+            PartGrade::Equivalent => self.grade_equivalent,
+            PartGrade::Used => self.grade_used,
+            PartGrade::Unknown => self.grade_unknown,
+        }
+    }
+
+    /// Credibility of a ledger entry.
+    #[must_use]
+    pub fn credibility(&self, evidence: Evidence) -> f64 {
+        match evidence {
+            Evidence::InvoiceNamingPart => self.credit_invoice_naming_part,
+            Evidence::Invoice => self.credit_invoice,
+            Evidence::Stamp => self.credit_stamp,
+            Evidence::OwnerLog => self.credit_owner_log,
+            Evidence::SellersWord => self.credit_sellers_word,
+        }
+    }
+
+    /// Labour rate an hour.
+    #[must_use]
+    pub fn rate(&self, labour: Labour) -> f64 {
+        match labour {
+            Labour::Own => self.rate_own,
+            Labour::Independent => self.rate_independent,
+            Labour::Dealer => self.rate_dealer,
+        }
+    }
+
+    /// Room left for bad luck (λ).
+    #[must_use]
+    pub fn room(&self, appetite: Appetite) -> f64 {
+        match appetite {
+            Appetite::Bold => self.room_bold,
+            Appetite::Even => self.room_even,
+            Appetite::Careful => self.room_careful,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_constant_has_a_reason() {
+        let rows = Assumptions::default().rows();
+        assert!(rows.len() > 40);
+        assert!(rows.iter().all(|r| r.reason.len() > 15));
+    }
+}

@@ -1,0 +1,159 @@
+//! The open formats: reading a document with every fault reported at once, and the JSON Schemas
+//! published in `docs/schema/`.
+
+use serde::de::DeserializeOwned;
+use serde_json::{Map, Value, json};
+use utoipa::{PartialSchema, ToSchema};
+
+use crate::candidate::{Bundle, Candidate};
+use crate::family::Family;
+use crate::sense::{self, Fault};
+
+/// The JSON Schema (2020-12) of a document type.
+#[must_use]
+pub fn schema<T: ToSchema + PartialSchema>() -> Value {
+    let mut parts = Vec::new();
+    T::schemas(&mut parts);
+    let mut defs = Map::new();
+    for (name, part) in parts {
+        defs.insert(name, serde_json::to_value(part).unwrap_or(Value::Null));
+    }
+    let mut root = serde_json::to_value(T::schema()).unwrap_or(Value::Null);
+    if let Value::Object(o) = &mut root {
+        o.insert("$schema".to_owned(), json!("https://json-schema.org/draft/2020-12/schema"));
+        o.insert("title".to_owned(), json!(T::name()));
+        o.insert("$defs".to_owned(), Value::Object(defs));
+    }
+    local_references(&mut root);
+    root
+}
+
+fn local_references(v: &mut Value) {
+    match v {
+        Value::Object(o) => {
+            if let Some(Value::String(r)) = o.get_mut("$ref") {
+                *r = r.replace("#/components/schemas/", "#/$defs/");
+            }
+            o.values_mut().for_each(local_references);
+        }
+        Value::Array(a) => a.iter_mut().for_each(local_references),
+        _ => {}
+    }
+}
+
+/// Reads a family sheet.
+///
+/// # Errors
+/// Every fault of shape and sense, each with its path.
+pub fn read_family(text: &str) -> Result<Family, Vec<Fault>> {
+    read(text, |f: &Family| sense::family(f))
+}
+
+/// Reads a candidate by its shape alone; its sense needs the sheets and is judged with them.
+///
+/// # Errors
+/// Every fault of shape, each with its path.
+pub fn read_candidate(text: &str) -> Result<Candidate, Vec<Fault>> {
+    read(text, |_| Vec::new())
+}
+
+/// Reads a bundle: a candidate with every sheet that it names.
+///
+/// # Errors
+/// Every fault of shape and sense, each with its path.
+pub fn read_bundle(text: &str) -> Result<Bundle, Vec<Fault>> {
+    read(text, |b: &Bundle| {
+        let under = |prefix: String| move |f: Fault| Fault { path: format!("{prefix}{}", f.path), message: f.message };
+        let families = b
+            .families
+            .iter()
+            .enumerate()
+            .flat_map(|(i, f)| sense::family(f).into_iter().map(under(format!("/families/{i}"))));
+        let candidate = sense::candidate(&b.candidate, &b.families).into_iter().map(under("/candidate".to_owned()));
+        families.chain(candidate).collect()
+    })
+}
+
+/// Reads a document already parsed, by its shape and by `sense`.
+///
+/// # Errors
+/// Every fault, each with its path.
+pub fn read_value<T>(value: &Value, sense: impl Fn(&T) -> Vec<Fault>) -> Result<T, Vec<Fault>>
+where
+    T: ToSchema + PartialSchema + DeserializeOwned,
+{
+    let validator = jsonschema::validator_for(&schema::<T>())
+        .map_err(|e| vec![Fault { path: String::new(), message: format!("the schema itself is faulty: {e}") }])?;
+    let mut mended = value.clone();
+    let mut faults = Vec::new();
+    for error in validator.iter_errors(value) {
+        shape_faults(&error, &mut faults, &mut mended);
+    }
+    match serde_json::from_value::<T>(mended) {
+        Ok(document) => {
+            // Figures out of range were put back into it, so that what else is wrong is told too.
+            faults.extend(sense(&document));
+            if faults.is_empty() { Ok(document) } else { Err(faults) }
+        }
+        Err(e) => {
+            if faults.is_empty() {
+                faults.push(Fault { path: String::new(), message: e.to_string() });
+            }
+            Err(faults)
+        }
+    }
+}
+
+fn read<T>(text: &str, sense: impl Fn(&T) -> Vec<Fault>) -> Result<T, Vec<Fault>>
+where
+    T: ToSchema + PartialSchema + DeserializeOwned,
+{
+    let value: Value = serde_json::from_str(text)
+        .map_err(|e| vec![Fault { path: String::new(), message: format!("this is not JSON: {e}") }])?;
+    read_value(&value, sense)
+}
+
+/// Turns a schema error into faults, and mends what can be mended in the copy.
+fn shape_faults(error: &jsonschema::ValidationError<'_>, faults: &mut Vec<Fault>, mended: &mut Value) {
+    use jsonschema::error::ValidationErrorKind as K;
+    let path = error.instance_path().to_string();
+    match error.kind() {
+        K::OneOfNotValid { context } | K::AnyOf { context } => {
+            // The branch meant is the one whose own marks ("form", "kind") fit: it has no complaint
+            // about a constant or a choice, and the fewest others.
+            let meant = context.iter().filter(|b| !b.is_empty()).min_by_key(|branch| {
+                let marks = branch
+                    .iter()
+                    .filter(|e| matches!(e.kind(), K::Constant { .. } | K::Enum { .. } | K::Type { .. }))
+                    .count();
+                (marks, branch.len())
+            });
+            match meant {
+                Some(branch) if branch.iter().all(|e| !matches!(e.kind(), K::Constant { .. })) => {
+                    branch.iter().for_each(|e| shape_faults(e, faults, mended));
+                }
+                _ => faults.push(Fault { path, message: "fits none of the forms that are known here".to_owned() }),
+            }
+        }
+        K::AdditionalProperties { unexpected } => {
+            for name in unexpected {
+                if let Some(Value::Object(o)) = mended.pointer_mut(&path) {
+                    o.remove(name);
+                }
+                faults.push(Fault { path: format!("{path}/{name}"), message: "is not known here".to_owned() });
+            }
+        }
+        kind => {
+            let bound = match kind {
+                K::Minimum { limit } | K::Maximum { limit } => Some(limit.clone()),
+                K::ExclusiveMinimum { .. } => Some(json!(1.0)),
+                K::ExclusiveMaximum { .. } => Some(json!(0.5)),
+                _ => None,
+            };
+            if let (Some(bound), Some(slot)) = (bound, mended.pointer_mut(&path)) {
+                *slot = bound;
+            }
+            faults.push(Fault { path, message: error.to_string() });
+        }
+    }
+}

@@ -1,0 +1,49 @@
+//! The rules and the computation of Tick Sage: from claims, papers and findings to a decision.
+//!
+//! Pure functions without I/O, clock, threads or randomness: the same input gives the same result to
+//! the last digit, natively and as wasm32. One module follows one section of the method:
+//!
+//! | module | what it does |
+//! |---|---|
+//! | [`family`], [`candidate`] | the two documents everything is computed from |
+//! | [`assumptions`] | every constant with its reason |
+//! | [`sense`], [`formats`] | refusing what makes no sense, with the path to each fault |
+//! | [`claims`] | §1 claims to life curves |
+//! | [`exposure`] | §2 use and care |
+//! | [`standing`], [`future`], [`subject`] | §3 where a point stands, and what remains |
+//! | [`papers`] | §4 belief in papers |
+//! | [`findings`] | §5 what findings say |
+//! | [`jobs`] | §7 costs |
+//! | [`value`] | §11 the reference price |
+//! | [`verdict`], [`next`], [`grade`] | §13 to §15 the decision |
+//! | [`assess`](mod@assess), [`assessment`] | all of it together, and its result |
+
+#![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
+
+pub mod assess;
+pub mod assessment;
+pub mod assumptions;
+pub mod candidate;
+pub mod claims;
+pub mod exposure;
+pub mod family;
+pub mod findings;
+#[cfg(feature = "formats")]
+pub mod formats;
+pub mod future;
+pub mod grade;
+pub mod jobs;
+pub mod next;
+pub mod papers;
+pub mod sense;
+pub mod standing;
+pub mod subject;
+pub mod units;
+pub mod value;
+pub mod verdict;
+
+pub use assess::{AssessError, assess};
+pub use assessment::Assessment;
+pub use assumptions::Assumptions;
+pub use candidate::{Bundle, Candidate};
+pub use family::Family;

@@ -1,0 +1,103 @@
+//! Method §14: which check not yet done is worth its time.
+
+use crate::assess::{PointMoney, links};
+use crate::assessment::{NextCheck, OutcomeChance, Value};
+use crate::assumptions::Assumptions;
+use crate::candidate::{Candidate, FindingResult};
+use crate::family::{Check, Family};
+use crate::findings::{Answer, outlook, weigh};
+use crate::future::Zones;
+use crate::subject::{Subject, fit};
+
+fn is_done(candidate: &Candidate, family: &Family, check: &Check) -> bool {
+    candidate
+        .findings
+        .iter()
+        .rev()
+        .find(|f| !f.undone && f.family == family.id && f.check == check.id)
+        .is_some_and(|f| matches!(f.result, FindingResult::Outcome { .. }))
+}
+
+fn applicable<'a>(
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    a: &'a Assumptions,
+) -> impl Iterator<Item = (&'a Family, &'a Check)> {
+    families
+        .iter()
+        .flat_map(|f| f.checks.iter().map(move |c| (f, c)))
+        .filter(move |(f, c)| fit(&c.applies, f, candidate, a).is_some())
+}
+
+/// Checks done, and checks that concern the candidate.
+#[must_use]
+pub fn progress(candidate: &Candidate, families: &[Family], a: &Assumptions) -> (usize, usize) {
+    applicable(candidate, families, a)
+        .fold((0, 0), |(done, all), (f, c)| (done + usize::from(is_done(candidate, f, c)), all + 1))
+}
+
+/// Checks not yet done, ranked: what they are worth for their time and fee first; among those worth
+/// nothing, what moves the bill most for its minutes.
+pub(crate) fn checks(
+    candidate: &Candidate,
+    families: &[Family],
+    subjects: &[Subject<'_>],
+    zones: &[Zones],
+    money: &[PointMoney],
+    value: &Value,
+    a: &Assumptions,
+) -> Vec<NextCheck> {
+    let expected: Vec<f64> = money.iter().zip(zones).map(|(m, z)| m.expected(z)).collect();
+    let mut out: Vec<NextCheck> = applicable(candidate, families, a)
+        .filter(|(f, c)| !is_done(candidate, f, c))
+        .map(|(family, check)| {
+            let links = links(check, family, subjects);
+            let chances = outlook(check, &links, zones);
+            let mut outcomes = Vec::with_capacity(chances.len());
+            let (mut worth, mut moves) = (0.0, 0.0);
+            for (outcome, chance) in chances.into_iter().enumerate() {
+                let change = bill_change(check, outcome, &links, zones, money, &expected);
+                let surplus = value.surplus - change;
+                worth += chance * surplus.max(0.0);
+                moves += chance * change.abs();
+                outcomes.push(OutcomeChance { chance, surplus });
+            }
+            let cost = check.minutes / 60.0 * a.rate_person + check.fee.map_or(0.0, crate::units::Money::get);
+            NextCheck {
+                family: family.id.clone(),
+                check: check.id.clone(),
+                name: check.name.clone(),
+                phase: check.phase,
+                minutes: check.minutes,
+                cost,
+                worth: (worth - value.surplus.max(0.0)).max(0.0),
+                moves,
+                outcomes,
+            }
+        })
+        .collect();
+    let rate = |n: &NextCheck| {
+        let net = n.worth - n.cost;
+        if net > 0.0 { (1, net / n.minutes) } else { (0, n.moves / n.minutes) }
+    };
+    out.sort_by(|x, y| {
+        let (rx, ry) = (rate(x), rate(y));
+        ry.0.cmp(&rx.0).then(ry.1.total_cmp(&rx.1)).then(x.phase.cmp(&y.phase))
+    });
+    out
+}
+
+/// How an outcome would move the expected bill, through the points the check links.
+fn bill_change(
+    check: &Check,
+    outcome: usize,
+    links: &[(usize, usize)],
+    zones: &[Zones],
+    money: &[PointMoney],
+    expected: &[f64],
+) -> f64 {
+    let mut local: Vec<Zones> = links.iter().map(|&(s, _)| zones[s].clone()).collect();
+    let relinked = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
+    weigh(&mut local, &[Answer { check, outcome, links: relinked, key: String::new() }], f64::INFINITY);
+    links.iter().zip(&local).map(|(&(s, _), z)| money[s].expected(z) - expected[s]).sum()
+}

@@ -1,0 +1,41 @@
+//! Method §4, as far as the state of a point needs it: belief in ledger entries, and how complete
+//! the papers are.
+
+use crate::assumptions::Assumptions;
+use crate::candidate::{Candidate, Evidence};
+use crate::units::{UsageClock, years_between};
+
+/// Chance that a repair left a paper (ρ): the share of the life, by usage, that invoices speak for,
+/// scaled; an invoice speaks for the stretch of one service interval before it.
+#[must_use]
+pub fn completeness(candidate: &Candidate, a: &Assumptions) -> f64 {
+    let now = candidate.usage.on_clock();
+    let reach = match candidate.usage.unit.clock() {
+        UsageClock::Km => a.invoice_covers_km,
+        UsageClock::Hours => a.invoice_covers_hours,
+    };
+    let mut stretches: Vec<(f64, f64)> = candidate
+        .ledger
+        .iter()
+        .filter(|e| matches!(e.evidence, Evidence::Invoice | Evidence::InvoiceNamingPart))
+        .map(|e| e.usage.on_clock())
+        .map(|u| ((u - reach).max(0.0), u.min(now)))
+        .collect();
+    stretches.sort_by(|x, y| x.0.total_cmp(&y.0));
+    let (mut covered, mut upto) = (0.0, 0.0f64);
+    for (from, to) in stretches {
+        covered += (to - from.max(upto)).max(0.0);
+        upto = upto.max(to);
+    }
+    let share = if now > 0.0 { covered / now } else { 0.0 };
+    (a.completeness_full * share).max(a.completeness_least)
+}
+
+/// Accepted readings as `(usage, age)` in order, for the vehicle's path.
+#[must_use]
+pub fn path_readings(candidate: &Candidate) -> Vec<(f64, f64)> {
+    let mut readings: Vec<(f64, f64)> =
+        candidate.readings.iter().map(|r| (r.usage.on_clock(), years_between(candidate.built, r.date))).collect();
+    readings.sort_by(|x, y| x.1.total_cmp(&y.1));
+    readings
+}

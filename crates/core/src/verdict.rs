@@ -1,0 +1,182 @@
+//! Method §13: gates and the decision, with reasons that are numbers, not words.
+
+use crate::assessment::{
+    Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Value, Verdict, VerdictKind, WhyKind,
+};
+use crate::candidate::{Candidate, FindingResult, ProvenanceKind, ProvenanceState};
+use crate::family::{Family, GateKind};
+use crate::grade::Grade;
+
+/// Gates closed by the papers and by findings, the hardest first.
+#[must_use]
+pub fn gates(candidate: &Candidate, families: &[Family]) -> Vec<Gate> {
+    let mut out = Vec::new();
+    for p in candidate.provenance.iter().filter(|p| p.state == ProvenanceState::Marked) {
+        use ProvenanceKind as K;
+        let kind = match p.item {
+            K::Stolen | K::Scrapped | K::Identity => Some(GateKind::Stop),
+            K::WrittenOffStructural if !candidate.buyer.accepts_structural => Some(GateKind::Stop),
+            K::Finance | K::ThirdParty | K::Mileage => Some(GateKind::ProveFirst),
+            K::WrittenOffStructural | K::WrittenOff | K::Imported | K::Plate | K::Colour => None,
+        };
+        if let Some(kind) = kind {
+            out.push(Gate { kind, cause: GateCause::Provenance { item: p.item, note: p.note.clone() } });
+        }
+    }
+    for family in families {
+        for check in &family.checks {
+            let last =
+                candidate.findings.iter().rev().find(|f| !f.undone && f.family == family.id && f.check == check.id);
+            let Some(FindingResult::Outcome { outcome }) = last.map(|f| f.result) else { continue };
+            let Some(outcome) = check.outcomes.get(outcome) else { continue };
+            if let Some(gate) = &outcome.gate {
+                out.push(Gate {
+                    kind: gate.kind,
+                    cause: GateCause::Check {
+                        family: family.id.clone(),
+                        check: check.id.clone(),
+                        name: check.name.clone(),
+                        outcome: outcome.label.clone(),
+                        say: gate.say.clone(),
+                    },
+                });
+            }
+        }
+    }
+    out.sort_by(|x, y| y.kind.cmp(&x.kind));
+    out
+}
+
+/// The grade that an open gate holds the vehicle at.
+#[must_use]
+pub fn grade_of(kind: GateKind) -> Grade {
+    match kind {
+        GateKind::Stop => Grade::Stopper,
+        GateKind::ProveFirst => Grade::Worry,
+    }
+}
+
+/// What a decision is made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Case<'a> {
+    /// Every point.
+    pub points: &'a [PointResult],
+    /// The bill.
+    pub bill: &'a Bill,
+    /// The value.
+    pub value: &'a Value,
+    /// The gates.
+    pub gates: &'a [Gate],
+    /// Checks not done.
+    pub next: &'a [NextCheck],
+    /// Share of the reference price that no bargaining bridges.
+    pub bridge: f64,
+}
+
+/// Decides. A stop, or a price out of bargaining's reach, ends it; then what must be proved, or is
+/// worth looking at first; then the price.
+#[must_use]
+pub fn decide(case: &Case<'_>) -> Verdict {
+    let v = case.value;
+    let stop = case.gates.iter().any(|g| g.kind == GateKind::Stop);
+    let worth_a_look = case.next.iter().filter(|n| n.worth > n.cost).count();
+    let kind = if stop || v.asking - v.limit > case.bridge * v.reference.price {
+        VerdictKind::WalkAway
+    } else if !case.gates.is_empty() || worth_a_look > 0 {
+        VerdictKind::NotYet
+    } else if v.surplus < 0.0 {
+        VerdictKind::Negotiate
+    } else {
+        VerdictKind::Buy
+    };
+    let mut change = Vec::new();
+    change.extend(case.gates.iter().enumerate().map(|(gate, _)| Change::Prove { gate }));
+    if v.surplus < 0.0 && !stop {
+        change.push(Change::PriceTo { amount: v.limit });
+    }
+    change.extend(
+        case.next.iter().enumerate().filter(|(_, n)| n.worth > n.cost).take(3).map(|(next, _)| Change::Check { next }),
+    );
+    Verdict {
+        kind,
+        negotiate_to: (v.surplus < 0.0 && kind == VerdictKind::Negotiate).then_some(v.limit),
+        reasons_for: strongest(reasons_for(case)),
+        reasons_against: strongest(reasons_against(case, worth_a_look)),
+        would_change: change,
+    }
+}
+
+fn strongest(mut reasons: Vec<(f64, Reason)>) -> Vec<Reason> {
+    reasons.sort_by(|x, y| y.0.total_cmp(&x.0));
+    reasons.into_iter().take(3).map(|r| r.1).collect()
+}
+
+/// Chance within the plan after a kind of evidence.
+fn after(p: &PointResult, kind: WhyKind) -> f64 {
+    p.why.iter().find(|w| w.kind == kind).map_or(p.p_plan, |w| w.chance)
+}
+
+fn reasons_for(case: &Case<'_>) -> Vec<(f64, Reason)> {
+    let v = case.value;
+    let mut out = Vec::new();
+    if v.surplus > 0.0 {
+        out.push((v.surplus, Reason::PriceBelowLimit { amount: v.surplus }));
+    }
+    if case.bill.excess < 0.0 {
+        out.push((-case.bill.excess, Reason::BillBelowReference { amount: -case.bill.excess }));
+    }
+    for p in case.points {
+        let steps = [(WhyKind::Use, WhyKind::Papers), (WhyKind::Papers, WhyKind::Findings)];
+        for (from, to) in steps {
+            let (before, now) = (after(p, from), after(p, to));
+            let amount = (before - now) * p.cost.mean.max(p.worst_cost * 0.5);
+            if before - now < 0.01 {
+                continue;
+            }
+            let (at, name, before, after) = (p.at.clone(), p.name.clone(), before, now);
+            let reason = if to == WhyKind::Papers && !p.renewals.is_empty() {
+                Reason::Renewed { at, name, before, after, amount }
+            } else if to == WhyKind::Findings {
+                Reason::LooksSound { at, name, before, after, amount }
+            } else {
+                continue;
+            };
+            out.push((amount, reason));
+        }
+    }
+    let quiet = case.points.iter().filter(|p| p.p_plan < 0.05).count();
+    out.push((0.0, Reason::QuietPoints { quiet, total: case.points.len() }));
+    out
+}
+
+fn reasons_against(case: &Case<'_>, worth_a_look: usize) -> Vec<(f64, Reason)> {
+    let v = case.value;
+    let mut out = Vec::new();
+    for (gate, g) in case.gates.iter().enumerate() {
+        let weight = if g.kind == GateKind::Stop { f64::MAX } else { v.reference.price.max(1.0) * 10.0 };
+        out.push((weight, Reason::Gate { gate }));
+    }
+    if v.surplus < 0.0 {
+        out.push((-v.surplus, Reason::PriceAboveLimit { amount: -v.surplus }));
+    }
+    if case.bill.excess > 0.0 {
+        out.push((case.bill.excess, Reason::BillAboveReference { amount: case.bill.excess }));
+    }
+    if worth_a_look > 0 {
+        let amount = case.next.iter().map(|n| n.worth).fold(0.0, f64::max);
+        out.push((amount, Reason::NotLookedAt { checks: worth_a_look, amount }));
+    }
+    for p in case.points {
+        out.push((
+            p.expected_cost,
+            Reason::FaultLikely {
+                at: p.at.clone(),
+                name: p.name.clone(),
+                now: p.p_now,
+                chance: p.p_plan,
+                amount: p.expected_cost,
+            },
+        ));
+    }
+    out
+}

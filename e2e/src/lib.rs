@@ -1,0 +1,1 @@
+//! Browser tests live in `tests/`; this crate holds no code of its own.
