@@ -1,1 +1,309 @@
-fn main() {}
+//! The `ticksage` program: serve, assess, import, export, and what the project publishes.
+
+use std::io::{Read, Write};
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use clap::{Parser, Subcommand};
+use serde_json::Value;
+use ticksage_core::candidate::BundleFormat;
+use ticksage_core::sense::Fault;
+use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess, formats};
+use ticksage_server::{Config, start};
+use ticksage_store::Store;
+use ticksage_store::cluster::{Cluster, ClusterError, Keep};
+use ticksage_store::families::Put;
+use utoipa::OpenApi;
+
+#[derive(Debug, Parser)]
+#[command(name = "ticksage", version, about = "Checks a used vehicle or engine against what is known of its families.")]
+struct Args {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    /// Serve the application; without DATABASE_URL on a private database of its own.
+    Serve {
+        /// Address to listen on.
+        #[arg(long, default_value = "127.0.0.1")]
+        address: String,
+        /// Port to listen on; 0 takes a free one.
+        #[arg(long, default_value_t = 8460)]
+        port: u16,
+        /// Folder of the built web.
+        #[arg(long, default_value = "web/dist")]
+        web: PathBuf,
+        /// Load the demo from this folder, where it is not there yet.
+        #[arg(long)]
+        demo: Option<PathBuf>,
+        /// Database to use.
+        #[arg(long, env = "DATABASE_URL")]
+        database_url: Option<String>,
+        /// Folder of the private database.
+        #[arg(long)]
+        data: Option<PathBuf>,
+    },
+    /// Judge a candidate by family sheets, without a database; prints the whole assessment as JSON.
+    Assess {
+        /// Family sheets.
+        #[arg(long = "family", num_args = 1.., required_unless_present = "bundle")]
+        families: Vec<PathBuf>,
+        /// The candidate.
+        #[arg(long, required_unless_present = "bundle")]
+        candidate: Option<PathBuf>,
+        /// A bundle holding both.
+        #[arg(long, conflicts_with_all = ["families", "candidate"])]
+        bundle: Option<PathBuf>,
+    },
+    /// Store a bundle or a family sheet; `-` reads standard input.
+    Import {
+        /// The file.
+        file: PathBuf,
+        /// Database to use.
+        #[arg(long, env = "DATABASE_URL")]
+        database_url: String,
+    },
+    /// Print a stored candidate with its sheets.
+    Export {
+        /// The candidate's name in the store.
+        id: uuid::Uuid,
+        /// Database to use.
+        #[arg(long, env = "DATABASE_URL")]
+        database_url: String,
+    },
+    /// Write the published JSON Schemas and the OpenAPI document into a folder.
+    Publish {
+        /// The folder, usually `docs`.
+        folder: PathBuf,
+    },
+}
+
+/// Everything that ends the program early, as a person is told.
+#[derive(Debug, thiserror::Error)]
+enum Failure {
+    #[error("{0}: {1}")]
+    File(String, std::io::Error),
+    #[error("{file} is refused:{}", list(.faults))]
+    Faults { file: String, faults: Vec<Fault> },
+    #[error("{0}")]
+    Assess(AssessError),
+    #[error("{0}")]
+    Store(#[from] ticksage_store::StoreError),
+    #[error("{0}")]
+    Cluster(#[from] ClusterError),
+    #[error("{0}")]
+    Serve(String),
+    #[error("writing JSON: {0}")]
+    Json(#[from] serde_json::Error),
+}
+
+fn list(faults: &[Fault]) -> String {
+    faults.iter().map(|f| format!("\n  {} {}", if f.path.is_empty() { "/" } else { &f.path }, f.message)).collect()
+}
+
+#[actix_web::main]
+async fn main() -> ExitCode {
+    tracing_subscriber::fmt()
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn,ticksage=info".into()),
+        )
+        .with_writer(std::io::stderr)
+        .init();
+    match run(Args::parse()).await {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(e) => {
+            let _ = writeln!(std::io::stderr(), "ticksage: {e}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+async fn run(args: Args) -> Result<(), Failure> {
+    match args.command {
+        Command::Serve { address, port, web, demo, database_url, data } => {
+            serve(address, port, web, demo, database_url, data).await
+        }
+        Command::Assess { families, candidate, bundle } => {
+            let bundle = gather(&families, candidate.as_deref(), bundle.as_deref())?;
+            let table = Assumptions::default();
+            let result = assess(&bundle.candidate, &bundle.families, &table).map_err(|e| match e {
+                AssessError::Faults(faults) => Failure::Faults { file: "the candidate".to_owned(), faults },
+                e @ AssessError::Curve(_) => Failure::Assess(e),
+            })?;
+            print(&result)
+        }
+        Command::Import { file, database_url } => {
+            let store = Store::open(&database_url)?;
+            store.migrate().await?;
+            import(&store, &file).await
+        }
+        Command::Export { id, database_url } => {
+            let store = Store::open(&database_url)?;
+            let (record, families) = store.with_families(id).await?;
+            print(&Bundle { format: BundleFormat::V1, candidate: record.candidate, families })
+        }
+        Command::Publish { folder } => publish(&folder),
+    }
+}
+
+fn print(value: &impl serde::Serialize) -> Result<(), Failure> {
+    let mut out = std::io::stdout().lock();
+    serde_json::to_writer_pretty(&mut out, value)?;
+    writeln!(out).map_err(|e| Failure::File("standard output".to_owned(), e))
+}
+
+fn read(file: &Path) -> Result<String, Failure> {
+    let named = |e| Failure::File(file.display().to_string(), e);
+    if file == Path::new("-") {
+        let mut text = String::new();
+        std::io::stdin().read_to_string(&mut text).map_err(named)?;
+        Ok(text)
+    } else {
+        std::fs::read_to_string(file).map_err(named)
+    }
+}
+
+fn refused(file: &Path) -> impl FnOnce(Vec<Fault>) -> Failure {
+    let file = file.display().to_string();
+    move |faults| Failure::Faults { file, faults }
+}
+
+fn gather(families: &[PathBuf], candidate: Option<&Path>, bundle: Option<&Path>) -> Result<Bundle, Failure> {
+    if let Some(file) = bundle {
+        return formats::read_bundle(&read(file)?).map_err(refused(file));
+    }
+    let file = candidate.unwrap_or(Path::new("-"));
+    let candidate: Candidate = formats::read_candidate(&read(file)?).map_err(refused(file))?;
+    let families = families
+        .iter()
+        .map(|f| formats::read_family(&read(f)?).map_err(refused(f)))
+        .collect::<Result<Vec<Family>, Failure>>()?;
+    Ok(Bundle { format: BundleFormat::V1, candidate, families })
+}
+
+async fn import(store: &Store, file: &Path) -> Result<(), Failure> {
+    let text = read(file)?;
+    let format = serde_json::from_str::<Value>(&text)
+        .ok()
+        .and_then(|v| v.get("format").and_then(Value::as_str).map(str::to_owned))
+        .unwrap_or_default();
+    if format.starts_with("ticksage-family/") {
+        let family = formats::read_family(&text).map_err(refused(file))?;
+        let said = match store.put_family(&family).await? {
+            Put::Added => "stored",
+            Put::AlreadyThere => "was stored already",
+        };
+        tracing::info!(target: "ticksage", "{} version {} {said}", family.name, family.version);
+    } else {
+        let bundle = formats::read_bundle(&text).map_err(refused(file))?;
+        let id = store.import_bundle(&bundle).await?;
+        tracing::info!(target: "ticksage", "{} stored as {id}", bundle.candidate.title);
+    }
+    Ok(())
+}
+
+/// Loads the demo's sheets, and its candidates into a yard that never had any.
+async fn load_demo(store: &Store, folder: &Path) -> Result<(), Failure> {
+    let mut fresh = false;
+    for file in json_files(&folder.join("families"))? {
+        let family = formats::read_family(&read(&file)?).map_err(refused(&file))?;
+        fresh |= store.put_family(&family).await? == Put::Added;
+    }
+    if !fresh {
+        return Ok(());
+    }
+    for file in json_files(&folder.join("candidates"))? {
+        let candidate = formats::read_candidate(&read(&file)?).map_err(refused(&file))?;
+        store.create_candidate(&candidate).await?;
+    }
+    tracing::info!(target: "ticksage", "the demo is loaded");
+    Ok(())
+}
+
+fn json_files(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
+    let named = |e| Failure::File(folder.display().to_string(), e);
+    let mut files = Vec::new();
+    for entry in std::fs::read_dir(folder).map_err(named)? {
+        let path = entry.map_err(named)?.path();
+        if path.extension().is_some_and(|x| x == "json") {
+            files.push(path);
+        }
+    }
+    files.sort();
+    Ok(files)
+}
+
+/// Where the private database lives: readable by the server's own user even when started as root.
+fn data_folder() -> PathBuf {
+    let home = std::env::var_os("XDG_DATA_HOME")
+        .map(PathBuf::from)
+        .or_else(|| std::env::var_os("HOME").map(|h| PathBuf::from(h).join(".local/share")));
+    match home {
+        Some(h) if !h.starts_with("/root") => h.join("ticksage"),
+        _ => PathBuf::from("/var/lib/ticksage"),
+    }
+}
+
+async fn serve(
+    address: String,
+    port: u16,
+    web: PathBuf,
+    demo: Option<PathBuf>,
+    database_url: Option<String>,
+    data: Option<PathBuf>,
+) -> Result<(), Failure> {
+    // Held to the end: the private database stops with it.
+    let mut cluster = None;
+    let url = match database_url {
+        Some(url) => url,
+        None => {
+            let started = Cluster::start(&data.unwrap_or_else(data_folder), Keep::Safely)?;
+            let url = started.create_database("ticksage")?;
+            tracing::info!(target: "ticksage", "private database at {url}");
+            cluster = Some(started);
+            url
+        }
+    };
+    let store = Store::open(&url)?;
+    store.migrate().await?;
+    if let Some(folder) = demo {
+        load_demo(&store, &folder).await?;
+    }
+    let web = web.join("index.html").exists().then_some(web);
+    if web.is_none() {
+        tracing::warn!(target: "ticksage", "no built web found: only the API is served (build it in web/ with: npm run build)");
+    }
+    let (server, port) = start(store.clone(), &Config { address: address.clone(), port, web }).map_err(|e| {
+        Failure::Serve(format!("{address}:{port} cannot be listened on: {e}; choose another with --port"))
+    })?;
+    let handle = server.handle();
+    let running = actix_web::rt::spawn(server);
+    let _ = writeln!(std::io::stdout(), "Tick Sage is open at http://{address}:{port}  (Ctrl-C stops it)");
+    let mut terminated = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate())
+        .map_err(|e| Failure::Serve(format!("signals cannot be heard: {e}")))?;
+    tokio::select! {
+        _ = tokio::signal::ctrl_c() => {}
+        _ = terminated.recv() => {}
+    }
+    handle.stop(true).await;
+    let _ = running.await;
+    store.close().await;
+    drop(cluster);
+    Ok(())
+}
+
+fn publish(folder: &Path) -> Result<(), Failure> {
+    let write = |name: &str, value: &Value| -> Result<(), Failure> {
+        let file = folder.join(name);
+        let text = serde_json::to_string_pretty(value)? + "\n";
+        std::fs::write(&file, text).map_err(|e| Failure::File(file.display().to_string(), e))
+    };
+    let schemas = folder.join("schema");
+    std::fs::create_dir_all(&schemas).map_err(|e| Failure::File(schemas.display().to_string(), e))?;
+    write("schema/family.schema.json", &formats::schema::<Family>())?;
+    write("schema/candidate.schema.json", &formats::schema::<Candidate>())?;
+    write("schema/bundle.schema.json", &formats::schema::<Bundle>())?;
+    write("openapi.json", &serde_json::to_value(ticksage_server::Api::openapi())?)
+}

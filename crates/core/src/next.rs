@@ -101,3 +101,15 @@ fn bill_change(
     weigh(&mut local, &[Answer { check, outcome, links: relinked, key: String::new() }], f64::INFINITY);
     links.iter().zip(&local).map(|(&(s, _), z)| money[s].expected(z) - expected[s]).sum()
 }
+
+/// The checks that concern a candidate, in the order of work.
+#[must_use]
+pub fn walk_round<'a>(
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    a: &'a Assumptions,
+) -> Vec<(&'a Family, &'a Check)> {
+    let mut out: Vec<(&Family, &Check)> = applicable(candidate, families, a).collect();
+    out.sort_by_key(|(_, c)| c.phase);
+    out
+}

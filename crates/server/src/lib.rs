@@ -1,1 +1,202 @@
-//! x
+//! Tick Sage over HTTP. Thin: parse, call the core and the store, answer.
+//!
+//! The OpenAPI document is served at `/api/openapi.json`; the web's types are generated from it.
+
+#![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
+
+pub mod candidates;
+pub mod families;
+pub mod problem;
+pub mod summary;
+
+use std::path::PathBuf;
+
+use actix_files::{Files, NamedFile};
+use actix_web::dev::{ServiceRequest, ServiceResponse, fn_service};
+use actix_web::middleware::{Compress, DefaultHeaders};
+use actix_web::{App, FromRequest, HttpRequest, HttpServer, dev::Server, get, web};
+use serde::Serialize;
+use ticksage_core::Assumptions;
+use ticksage_core::assumptions::AssumptionRow;
+use ticksage_store::Store;
+use utoipa::{OpenApi, ToSchema};
+
+use problem::Problem;
+
+/// Largest body taken, bytes.
+pub const BODY_LIMIT: usize = 2_000_000;
+
+/// A body of at most [`BODY_LIMIT`] bytes, or why it could not be taken.
+pub type Body = Result<Taken, Problem>;
+
+/// The bytes of a body.
+#[derive(Debug)]
+pub struct Taken(web::Bytes);
+
+impl FromRequest for Taken {
+    type Error = Problem;
+    type Future = std::pin::Pin<Box<dyn Future<Output = Result<Self, Problem>>>>;
+
+    fn from_request(req: &HttpRequest, payload: &mut actix_web::dev::Payload) -> Self::Future {
+        let bytes = web::Bytes::from_request(req, payload);
+        Box::pin(async move { bytes.await.map(Taken).map_err(|e| Problem::body(&e, BODY_LIMIT)) })
+    }
+}
+
+/// The body as text.
+fn text(body: &Taken) -> Result<&str, Problem> {
+    std::str::from_utf8(&body.0).map_err(|e| Problem::fault("", &format!("the body is not UTF-8: {e}")))
+}
+
+/// Whether the records answer.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Health {
+    /// Name and version of the computation.
+    pub engine: String,
+}
+
+/// Answers when the application and its records do.
+#[utoipa::path(tag = "service", responses((status = 200, body = Health), (status = 503, body = Problem)))]
+#[get("/health")]
+async fn health(store: web::Data<Store>) -> Result<web::Json<Health>, Problem> {
+    store.ping().await?;
+    Ok(web::Json(Health { engine: ticksage_core::assess::ENGINE.to_owned() }))
+}
+
+/// The table of assumptions, each with its reason.
+#[utoipa::path(tag = "service", responses((status = 200, body = Vec<AssumptionRow>)))]
+#[get("/assumptions")]
+async fn assumptions() -> web::Json<Vec<AssumptionRow>> {
+    web::Json(Assumptions::default().rows())
+}
+
+#[get("/openapi.json")]
+async fn openapi_document() -> web::Json<utoipa::openapi::OpenApi> {
+    web::Json(Api::openapi())
+}
+
+/// The OpenAPI document.
+#[derive(OpenApi)]
+#[openapi(
+    info(
+        title = "Tick Sage",
+        description = "From claims, papers and findings on a used vehicle or engine to a decision. Every result is an estimate from stated assumptions, not a warranty; local roadworthiness rules and licensed technicians take precedence."
+    ),
+    servers((url = "/api")),
+    paths(
+        health,
+        assumptions,
+        families::list_families,
+        families::get_family,
+        families::import_family,
+        candidates::list_candidates,
+        candidates::create_candidate,
+        candidates::import_candidate,
+        candidates::get_candidate,
+        candidates::edit_candidate,
+        candidates::archive_candidate,
+        candidates::export_candidate,
+        candidates::add_finding,
+        candidates::undo_finding,
+        candidates::try_out,
+    )
+)]
+#[derive(Debug)]
+pub struct Api;
+
+/// Where to listen and what to serve.
+#[derive(Debug, Clone)]
+pub struct Config {
+    /// Address, loopback unless told otherwise.
+    pub address: String,
+    /// Port; 0 takes a free one.
+    pub port: u16,
+    /// Folder of the built web, if it is to be served.
+    pub web: Option<PathBuf>,
+}
+
+fn routes(config: &mut web::ServiceConfig) {
+    config.service(
+        web::scope("/api")
+            .app_data(web::PayloadConfig::new(BODY_LIMIT))
+            .app_data(web::JsonConfig::default().limit(BODY_LIMIT).error_handler(|e, _| match e {
+                actix_web::error::JsonPayloadError::Overflow { .. }
+                | actix_web::error::JsonPayloadError::OverflowKnownLength { .. } => {
+                    Problem::body(&actix_web::error::ErrorPayloadTooLarge(""), BODY_LIMIT).into()
+                }
+                e => Problem::fault("", &e.to_string()).into(),
+            }))
+            .app_data(web::PathConfig::default().error_handler(|_, _| Problem::not_found("record").into()))
+            .app_data(web::QueryConfig::default().error_handler(|e, _| Problem::fault("", &e.to_string()).into()))
+            .service(health)
+            .service(assumptions)
+            .service(openapi_document)
+            .service(families::list_families)
+            .service(families::get_family)
+            .service(families::import_family)
+            .service(candidates::list_candidates)
+            .service(candidates::create_candidate)
+            .service(candidates::import_candidate)
+            .service(candidates::get_candidate)
+            .service(candidates::edit_candidate)
+            .service(candidates::archive_candidate)
+            .service(candidates::export_candidate)
+            .service(candidates::add_finding)
+            .service(candidates::undo_finding)
+            .service(candidates::try_out)
+            .default_service(web::to(|| async { Err::<web::Json<()>, _>(Problem::not_found("route")) })),
+    );
+}
+
+/// The headers that every answer carries. Styles may stand on elements, which the strip and the
+/// dialogs need; scripts come from this server alone.
+fn headers() -> DefaultHeaders {
+    DefaultHeaders::new()
+        .add((
+            "Content-Security-Policy",
+            "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
+             font-src 'self'; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+        ))
+        .add(("X-Content-Type-Options", "nosniff"))
+        .add(("Referrer-Policy", "no-referrer"))
+        .add(("Cross-Origin-Opener-Policy", "same-origin"))
+}
+
+/// Starts serving; the server and the port it listens on.
+///
+/// # Errors
+/// When the address cannot be listened on.
+pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
+    let web_folder = config.web.clone();
+    let server = HttpServer::new(move || {
+        let app = App::new()
+            .app_data(web::Data::new(store.clone()))
+            .wrap(headers())
+            .wrap(Compress::default())
+            .configure(routes);
+        match &web_folder {
+            Some(folder) => {
+                let index = folder.join("index.html");
+                app.service(Files::new("/assets", folder.join("assets")).use_etag(true).prefer_utf8(true)).service(
+                    Files::new("/", folder.clone()).index_file("index.html").default_handler(fn_service(
+                        move |req: ServiceRequest| {
+                            let index = index.clone();
+                            async move {
+                                let (req, _) = req.into_parts();
+                                let page = NamedFile::open(index)?.into_response(&req);
+                                Ok(ServiceResponse::new(req, page))
+                            }
+                        },
+                    )),
+                )
+            }
+            None => app,
+        }
+    })
+    .workers(2)
+    .shutdown_timeout(2)
+    .disable_signals()
+    .bind((config.address.as_str(), config.port))?;
+    let port = server.addrs().first().map_or(config.port, std::net::SocketAddr::port);
+    Ok((server.run(), port))
+}

@@ -1,1 +1,99 @@
-//! x
+//! Tick Sage's records in PostgreSQL: families as versioned sheets, candidates with every earlier
+//! version kept, findings appended and never overwritten.
+//!
+//! Every write is one transaction. Nothing is computed here.
+
+#![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
+
+pub mod candidates;
+pub mod cluster;
+pub mod families;
+pub mod findings;
+
+use std::time::Duration;
+
+use sqlx::PgPool;
+use sqlx::postgres::PgPoolOptions;
+
+/// Why a record could not be read or written.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// There is no such record.
+    #[error("no {0} of that name is stored")]
+    NotFound(&'static str),
+    /// Somebody else changed the record since it was read.
+    #[error("it was changed by somebody else meanwhile: version {current} is stored")]
+    Conflict {
+        /// The version now stored.
+        current: i32,
+    },
+    /// A sheet of this id and version is stored already and says something else.
+    #[error("version {version} of \"{id}\" is stored already and says something else: raise the version")]
+    SheetDiffers {
+        /// Family id.
+        id: String,
+        /// Its version.
+        version: u32,
+    },
+    /// The database does not answer; trying again later may work.
+    #[error("the database does not answer")]
+    Unavailable(#[source] sqlx::Error),
+    /// The database answered with an error.
+    #[error("the database refused: {0}")]
+    Database(#[source] sqlx::Error),
+    /// The migrations could not be applied.
+    #[error("the database could not be brought up to date: {0}")]
+    Migrate(#[from] sqlx::migrate::MigrateError),
+}
+
+impl From<sqlx::Error> for StoreError {
+    fn from(e: sqlx::Error) -> Self {
+        let away = match &e {
+            sqlx::Error::Io(_) | sqlx::Error::PoolTimedOut | sqlx::Error::PoolClosed | sqlx::Error::Protocol(_) => true,
+            // Class 57P: shutting down, crashed, starting up. Class 08: connection lost.
+            sqlx::Error::Database(d) => d.code().is_some_and(|c| c.starts_with("57P") || c.starts_with("08")),
+            _ => false,
+        };
+        if away { Self::Unavailable(e) } else { Self::Database(e) }
+    }
+}
+
+/// The records.
+#[derive(Debug, Clone)]
+pub struct Store {
+    pool: PgPool,
+}
+
+impl Store {
+    /// Opens a pool on a database; connections are made as they are needed, and made again after
+    /// the database was away.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the URL makes no sense.
+    pub fn open(url: &str) -> Result<Self, StoreError> {
+        let pool = PgPoolOptions::new().max_connections(8).acquire_timeout(Duration::from_secs(3)).connect_lazy(url)?;
+        Ok(Self { pool })
+    }
+
+    /// Brings the database up to date.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it does not answer or a migration fails.
+    pub async fn migrate(&self) -> Result<(), StoreError> {
+        Ok(sqlx::migrate!("./migrations").run(&self.pool).await?)
+    }
+
+    /// Whether the database answers.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`] when it does not.
+    pub async fn ping(&self) -> Result<(), StoreError> {
+        sqlx::query("SELECT 1").execute(&self.pool).await?;
+        Ok(())
+    }
+
+    /// Closes every connection.
+    pub async fn close(&self) {
+        self.pool.close().await;
+    }
+}

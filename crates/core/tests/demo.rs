@@ -1,0 +1,102 @@
+//! The demo is sound, and its candidates lead to different verdicts.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+use std::path::PathBuf;
+
+use ticksage_core::assessment::VerdictKind;
+use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess};
+
+fn demo(folder: &str) -> Vec<(String, String)> {
+    let dir = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(folder);
+    let mut files: Vec<_> = std::fs::read_dir(dir).unwrap().map(|e| e.unwrap().path()).collect();
+    files.sort();
+    files
+        .into_iter()
+        .map(|p| (p.file_stem().unwrap().to_string_lossy().into_owned(), std::fs::read_to_string(p).unwrap()))
+        .collect()
+}
+
+fn families() -> Vec<Family> {
+    demo("families").iter().map(|(n, t)| read_family(t).unwrap_or_else(|f| panic!("{n}: {f:#?}"))).collect()
+}
+
+fn candidates() -> Vec<(String, Candidate)> {
+    demo("candidates")
+        .into_iter()
+        .map(|(n, t)| {
+            let c = read_candidate(&t).unwrap_or_else(|f| panic!("{n}: {f:#?}"));
+            (n, c)
+        })
+        .collect()
+}
+
+fn assessed() -> Vec<(String, Assessment)> {
+    let families = families();
+    candidates()
+        .into_iter()
+        .map(|(n, c)| {
+            let a = assess(&c, &families, &Assumptions::default()).unwrap_or_else(|e| panic!("{n}: {e:#?}"));
+            (n, a)
+        })
+        .collect()
+}
+
+#[test]
+fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
+    for f in families() {
+        assert!(f.points.len() >= 10, "{}", f.id);
+        let seen = f.points.iter().filter(|p| f.checks.iter().any(|c| c.links.iter().any(|l| l.point == p.id)));
+        assert!(seen.count() * 10 >= f.points.len() * 8, "{}", f.id);
+        let disputed = f.points.iter().filter(|p| p.life.iter().any(|c| c.school != p.life[0].school));
+        assert!(disputed.count() >= 5, "{}", f.id);
+    }
+}
+
+#[test]
+fn every_form_of_claim_occurs() {
+    let text: String = demo("families").into_iter().map(|f| f.1).collect();
+    for form in
+        ["between", "from_about", "about", "rarely_beyond", "at_least", "quantiles", "weibull", "one_in", "word"]
+    {
+        assert!(text.contains(&format!("\"form\": \"{form}\"")), "{form}");
+    }
+    assert!(text.contains("\"revision\""));
+}
+
+#[test]
+fn the_demo_candidates_lead_to_different_verdicts() {
+    let verdicts: Vec<(String, VerdictKind)> = assessed().into_iter().map(|(n, a)| (n, a.verdict.kind)).collect();
+    for (n, a) in assessed() {
+        println!(
+            "{n}: {:?} asks {:.0} limit {:.0} ref {:.0} bill {:.0} (reference {:.0}) now {:.0} gates {} done {}/{} next {:?}",
+            a.verdict.kind,
+            a.value.asking,
+            a.value.limit,
+            a.value.reference.price,
+            a.bill.mean,
+            a.bill.reference,
+            a.bill.now,
+            a.gates.len(),
+            a.checks_done,
+            a.checks_total,
+            a.next.first().map(|x| (x.name.clone(), x.worth, x.cost))
+        );
+        for p in a.points.iter().take(7) {
+            println!(
+                "    {:32} now {:.2} plan {:.2} cost {:.0} exp {:.0} {:?} {:?}",
+                p.name,
+                p.p_now,
+                p.p_plan,
+                p.cost.mean,
+                p.expected_cost,
+                p.grade,
+                p.why.iter().map(|w| (w.chance * 100.0).round()).collect::<Vec<_>>()
+            );
+        }
+    }
+    let expected =
+        [VerdictKind::Buy, VerdictKind::Negotiate, VerdictKind::NotYet, VerdictKind::WalkAway, VerdictKind::WalkAway];
+    assert_eq!(verdicts.iter().map(|v| v.1).collect::<Vec<_>>(), expected, "{verdicts:?}");
+}

@@ -1,0 +1,295 @@
+//! Routes of the candidates: the yard, one candidate, its findings, and trying a question out.
+
+use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
+use actix_web::{HttpResponse, get, post, put, web};
+use serde::{Deserialize, Serialize};
+use ticksage_core::assess::ENGINE;
+use ticksage_core::candidate::{BundleFormat, Finding};
+use ticksage_core::family::Check;
+use ticksage_core::formats;
+use ticksage_core::next::walk_round;
+use ticksage_core::{Assessment, Assumptions, Bundle, Candidate, Family, assess, sense};
+use ticksage_store::Store;
+use ticksage_store::candidates::Record;
+use utoipa::{IntoParams, ToSchema};
+use uuid::Uuid;
+
+use crate::problem::Problem;
+use crate::summary::Summary;
+use crate::{Body, text};
+
+/// A candidate in the yard.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct YardEntry {
+    /// Its name.
+    pub id: Uuid,
+    /// Version of its document.
+    pub version: i32,
+    /// At a glance.
+    pub summary: Summary,
+}
+
+/// A candidate whole: the document, its checks and what they add up to.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CandidateView {
+    /// Its name.
+    pub id: Uuid,
+    /// Version of its document, to be sent back with an edit.
+    pub version: i32,
+    /// Put away from the yard.
+    pub archived: bool,
+    /// The document.
+    pub candidate: Candidate,
+    /// Names of the findings, in the document's order.
+    pub finding_ids: Vec<Uuid>,
+    /// Checks that concern it, in the order of work.
+    pub checks: Vec<CheckView>,
+    /// The judgement.
+    pub assessment: Assessment,
+}
+
+/// A check of one of its families.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CheckView {
+    /// The family.
+    pub family: String,
+    /// The check.
+    pub check: Check,
+}
+
+/// The version that an edit starts from.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct EditQuery {
+    /// Version of the document as read.
+    pub version: i32,
+}
+
+/// A finding to be stored.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct NewFinding {
+    /// A name of the sender's choosing; the same name twice is stored once.
+    pub id: Uuid,
+    /// The finding.
+    pub finding: Finding,
+}
+
+/// Whether a finding is taken back.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Undo {
+    /// True takes it back, false puts it in force again.
+    pub undone: bool,
+}
+
+/// Whether a candidate is put away.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Archive {
+    /// True puts it away.
+    pub archived: bool,
+}
+
+/// Computes off the threads that answer requests.
+async fn compute<T: Send + 'static>(f: impl FnOnce() -> T + Send + 'static) -> Result<T, Problem> {
+    web::block(f).await.map_err(|e| Problem::internal(&e.to_string()))
+}
+
+async fn judge(candidate: Candidate, families: Vec<Family>) -> Result<Assessment, Problem> {
+    Ok(compute(move || assess(&candidate, &families, &Assumptions::default())).await??)
+}
+
+async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
+    let (record, families) = store.with_families(id).await?;
+    let assessment = judge(record.candidate.clone(), families.clone()).await?;
+    keep(store, &record, &Summary::new(&record.candidate, &families, &assessment)).await;
+    let table = Assumptions::default();
+    let checks = walk_round(&record.candidate, &families, &table)
+        .into_iter()
+        .map(|(f, c)| CheckView { family: f.id.clone(), check: c.clone() })
+        .collect();
+    Ok(CandidateView {
+        id: record.id,
+        version: record.version,
+        archived: record.archived,
+        finding_ids: record.finding_ids,
+        candidate: record.candidate,
+        checks,
+        assessment,
+    })
+}
+
+/// Keeps a glance for the yard; a failure to keep it costs only time later.
+async fn keep(store: &Store, record: &Record, summary: &Summary) {
+    match serde_json::to_value(summary) {
+        Ok(value) => {
+            if let Err(e) = store.keep_summary(record, ENGINE, &value).await {
+                tracing::warn!("a summary could not be kept: {e}");
+            }
+        }
+        Err(e) => tracing::warn!("a summary could not be written: {e}"),
+    }
+}
+
+/// Refuses a document whose sense or day is wrong.
+async fn sensible(store: &Store, candidate: &Candidate) -> Result<(), Problem> {
+    let families = store.families_named(&candidate.families).await?;
+    let mut faults = sense::candidate(candidate, &families);
+    let today = jiff::ZonedDateTime::now().date();
+    // A day's grace: the buyer's clock may stand in another zone.
+    if candidate.as_of > today.saturating_add(jiff::Span::new().days(1)) {
+        faults.push(sense::Fault {
+            path: "/as_of".to_owned(),
+            message: format!("{} lies in the future", candidate.as_of),
+        });
+    }
+    if faults.is_empty() { Ok(()) } else { Err(Problem::faulty(faults)) }
+}
+
+/// Every candidate in the yard.
+#[utoipa::path(tag = "candidates", responses((status = 200, body = Vec<YardEntry>), (status = 503, body = Problem)))]
+#[get("/candidates")]
+pub async fn list_candidates(store: web::Data<Store>) -> Result<web::Json<Vec<YardEntry>>, Problem> {
+    let mut out = Vec::new();
+    for row in store.yard(ENGINE).await? {
+        let kept = row.summary.and_then(|s| serde_json::from_value::<Summary>(s).ok());
+        let summary = match kept {
+            Some(s) => s,
+            None => {
+                let (record, families) = store.with_families(row.id).await?;
+                let assessment = judge(record.candidate.clone(), families.clone()).await?;
+                let summary = Summary::new(&record.candidate, &families, &assessment);
+                keep(&store, &record, &summary).await;
+                summary
+            }
+        };
+        out.push(YardEntry { id: row.id, version: row.version, summary });
+    }
+    Ok(web::Json(out))
+}
+
+/// Stores a new candidate.
+#[utoipa::path(tag = "candidates", request_body = Candidate,
+    responses((status = 201, body = CandidateView), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates")]
+pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
+    let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    sensible(&store, &candidate).await?;
+    let id = store.create_candidate(&candidate).await?;
+    Ok(HttpResponse::Created().json(view(&store, id).await?))
+}
+
+/// Stores a bundle: its sheets and its candidate, all or nothing.
+#[utoipa::path(tag = "candidates", request_body = Bundle,
+    responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates/import")]
+pub async fn import_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
+    let bundle = formats::read_bundle(text(&body?)?).map_err(Problem::faulty)?;
+    let id = store.import_bundle(&bundle).await?;
+    Ok(HttpResponse::Created().json(view(&store, id).await?))
+}
+
+/// One candidate, judged.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 503, body = Problem)))]
+#[get("/candidates/{id}")]
+pub async fn get_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<web::Json<CandidateView>, Problem> {
+    Ok(web::Json(view(&store, *id).await?))
+}
+
+/// Changes the document; its findings stay as they are stored.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path), EditQuery), request_body = Candidate,
+    responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[put("/candidates/{id}")]
+pub async fn edit_candidate(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    query: web::Query<EditQuery>,
+    body: Body,
+) -> Result<web::Json<CandidateView>, Problem> {
+    let mut candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    candidate.findings = store.candidate(*id).await?.candidate.findings;
+    sensible(&store, &candidate).await?;
+    store.update_candidate(*id, query.version, &candidate).await?;
+    Ok(web::Json(view(&store, *id).await?))
+}
+
+/// Puts a candidate away from the yard, or back.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)), request_body = Archive,
+    responses((status = 204), (status = 404, body = Problem)))]
+#[put("/candidates/{id}/archived")]
+pub async fn archive_candidate(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: web::Json<Archive>,
+) -> Result<HttpResponse, Problem> {
+    store.archive_candidate(*id, body.archived).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Appends a finding.
+#[utoipa::path(tag = "findings", params(("id" = Uuid, Path)), request_body = NewFinding,
+    responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
+#[post("/candidates/{id}/findings")]
+pub async fn add_finding(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: web::Json<NewFinding>,
+) -> Result<HttpResponse, Problem> {
+    let NewFinding { id: name, mut finding } = body.into_inner();
+    finding.undone = false;
+    finding.at.get_or_insert_with(|| jiff::Timestamp::now().to_string());
+    let (record, families) = store.with_families(*id).await?;
+    let trial = Candidate { findings: vec![finding.clone()], ..record.candidate };
+    let faults: Vec<_> = sense::candidate(&trial, &families)
+        .into_iter()
+        .filter_map(|f| {
+            let path = f.path.strip_prefix("/findings/0").map(|rest| format!("/finding{rest}"))?;
+            Some(sense::Fault { path, message: f.message })
+        })
+        .collect();
+    if !faults.is_empty() {
+        return Err(Problem::faulty(faults));
+    }
+    store.add_finding(*id, name, &finding).await?;
+    Ok(HttpResponse::Created().json(view(&store, *id).await?))
+}
+
+/// Takes a finding back, or puts it in force again; nothing is erased.
+#[utoipa::path(tag = "findings", params(("id" = Uuid, Path), ("finding" = Uuid, Path)), request_body = Undo,
+    responses((status = 200, body = CandidateView), (status = 404, body = Problem)))]
+#[put("/candidates/{id}/findings/{finding}/undone")]
+pub async fn undo_finding(
+    store: web::Data<Store>,
+    path: web::Path<(Uuid, Uuid)>,
+    body: web::Json<Undo>,
+) -> Result<web::Json<CandidateView>, Problem> {
+    let (id, finding) = path.into_inner();
+    store.undo_finding(id, finding, body.undone).await?;
+    Ok(web::Json(view(&store, id).await?))
+}
+
+/// The candidate and its sheets in the open format.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Bundle), (status = 404, body = Problem)))]
+#[get("/candidates/{id}/export")]
+pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<HttpResponse, Problem> {
+    let (record, families) = store.with_families(*id).await?;
+    let bundle = Bundle { format: BundleFormat::V1, candidate: record.candidate, families };
+    let disposition = ContentDisposition {
+        disposition: DispositionType::Attachment,
+        parameters: vec![DispositionParam::Filename(format!("ticksage-{}.json", record.id))],
+    };
+    Ok(HttpResponse::Ok().insert_header(disposition).json(bundle))
+}
+
+/// Judges a document without storing it: a first assessment while typing, or a question tried out.
+#[utoipa::path(tag = "candidates", request_body = Candidate,
+    responses((status = 200, body = Assessment), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/assess")]
+pub async fn try_out(store: web::Data<Store>, body: Body) -> Result<web::Json<Assessment>, Problem> {
+    let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    sensible(&store, &candidate).await?;
+    let families = store.families_named(&candidate.families).await?;
+    Ok(web::Json(judge(candidate, families).await?))
+}

@@ -1,0 +1,128 @@
+//! What the yard shows of a candidate, kept beside it so that a long yard answers at once.
+
+use serde::{Deserialize, Serialize};
+use ticksage_core::assessment::{Assessment, VerdictKind, YearMark};
+use ticksage_core::candidate::Candidate;
+use ticksage_core::family::Family;
+use ticksage_core::grade::Grade;
+use ticksage_core::units::{Usage, UsageClock};
+use utoipa::ToSchema;
+
+/// A candidate at a glance.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Summary {
+    /// What the buyer calls it.
+    pub title: String,
+    /// Names of its families.
+    pub families: Vec<String>,
+    /// Usage as stated.
+    pub usage: Usage,
+    /// Year of build.
+    pub built: i16,
+    /// Currency of the amounts.
+    pub currency: String,
+    /// Asked.
+    pub asking: f64,
+    /// Worth to this buyer.
+    pub limit: f64,
+    /// Expected bill within the plan.
+    pub bill: f64,
+    /// Decision.
+    pub verdict: VerdictKind,
+    /// Grade of the whole.
+    pub grade: Grade,
+    /// Gates closed.
+    pub gates: usize,
+    /// Most telling check not done: its name and minutes.
+    pub next: Option<NextGlance>,
+    /// Checks done.
+    pub checks_done: usize,
+    /// Checks that concern it.
+    pub checks_total: usize,
+    /// The strip in small.
+    pub strip: StripGlance,
+}
+
+/// The next check at a glance.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct NextGlance {
+    /// Name.
+    pub name: String,
+    /// Minutes.
+    pub minutes: f64,
+    /// Whether it is worth more than its time.
+    pub pays: bool,
+}
+
+/// The strip in small.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct StripGlance {
+    /// Clock of the axis.
+    pub clock: UsageClock,
+    /// Usage now.
+    pub now: f64,
+    /// Usage to the end of the plan.
+    pub horizon: f64,
+    /// Calendar years along it.
+    pub years: Vec<YearMark>,
+    /// Renewals on paper.
+    pub renewals: Vec<RenewalGlance>,
+    /// Expected money along the plan, by equal bins.
+    pub spend: Vec<f64>,
+    /// Money to put right what is there now.
+    pub spend_now: f64,
+}
+
+/// A renewal at a glance.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RenewalGlance {
+    /// At what usage.
+    pub usage: f64,
+    /// How far it is believed.
+    pub credibility: f64,
+}
+
+impl Summary {
+    /// Draws the glance from the whole.
+    #[must_use]
+    pub fn new(c: &Candidate, families: &[Family], a: &Assessment) -> Self {
+        let name = |id: &str| families.iter().find(|f| f.id == id).map_or_else(|| id.to_owned(), |f| f.name.clone());
+        let mut renewals: Vec<RenewalGlance> = a
+            .points
+            .iter()
+            .flat_map(|p| &p.renewals)
+            .map(|r| RenewalGlance { usage: r.usage, credibility: r.credibility })
+            .collect();
+        renewals.sort_by(|x, y| x.usage.total_cmp(&y.usage));
+        renewals.dedup_by(|x, y| x.usage.to_bits() == y.usage.to_bits());
+        Self {
+            title: c.title.clone(),
+            families: c.families.iter().map(|r| name(&r.id)).collect(),
+            usage: c.usage,
+            built: c.built.year(),
+            currency: c.currency.clone(),
+            asking: a.value.asking,
+            limit: a.value.limit,
+            bill: a.bill.mean,
+            verdict: a.verdict.kind,
+            grade: a.grade,
+            gates: a.gates.len(),
+            next: a.next.first().map(|n| NextGlance {
+                name: n.name.clone(),
+                minutes: n.minutes,
+                pays: n.worth > n.cost,
+            }),
+            checks_done: a.checks_done,
+            checks_total: a.checks_total,
+            strip: StripGlance {
+                clock: a.clock,
+                now: a.usage_now,
+                horizon: a.horizon,
+                years: a.years.clone(),
+                renewals,
+                spend: a.bill.spend.clone(),
+                spend_now: a.bill.now,
+            },
+        }
+    }
+}

@@ -1,0 +1,205 @@
+//! Candidates: the document with its version, every earlier version kept.
+
+use serde_json::Value;
+use sqlx::PgConnection;
+use sqlx::types::Json;
+use ticksage_core::candidate::{Bundle, Finding};
+use ticksage_core::{Candidate, Family};
+use uuid::Uuid;
+
+use crate::{Store, StoreError, families};
+
+/// A stored candidate with its findings.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Record {
+    /// Its name in the store.
+    pub id: Uuid,
+    /// Version of the document; raised by every edit.
+    pub version: i32,
+    /// Count of evidence entered; raised by every finding and every undo.
+    pub evidence: i64,
+    /// The document, findings included.
+    pub candidate: Candidate,
+    /// The findings' own names, in the document's order.
+    pub finding_ids: Vec<Uuid>,
+    /// Put away from the yard.
+    pub archived: bool,
+}
+
+/// A candidate in the yard, with what was last computed of it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct YardRow {
+    /// Its name in the store.
+    pub id: Uuid,
+    /// Version of the document.
+    pub version: i32,
+    /// The summary as the computation named wrote it, if it is still good.
+    pub summary: Option<Value>,
+}
+
+/// The document as stored: findings live in their own table.
+fn body(candidate: &Candidate) -> Candidate {
+    Candidate { findings: Vec::new(), ..candidate.clone() }
+}
+
+async fn insert(tx: &mut PgConnection, candidate: &Candidate) -> Result<Uuid, StoreError> {
+    let id = Uuid::new_v4();
+    let body = body(candidate);
+    sqlx::query!("INSERT INTO candidates (id, body) VALUES ($1, $2)", id, Json(&body) as _).execute(&mut *tx).await?;
+    for finding in &candidate.findings {
+        let undone = finding.undone;
+        let stored = Finding { undone: false, ..finding.clone() };
+        sqlx::query!(
+            "INSERT INTO findings (id, candidate, body, undone_at) VALUES ($1, $2, $3, CASE WHEN $4 THEN now() END)",
+            Uuid::new_v4(),
+            id,
+            Json(&stored) as _,
+            undone
+        )
+        .execute(&mut *tx)
+        .await?;
+    }
+    Ok(id)
+}
+
+impl Store {
+    /// Stores a new candidate, findings included.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn create_candidate(&self, candidate: &Candidate) -> Result<Uuid, StoreError> {
+        let mut tx = self.pool.begin().await?;
+        let id = insert(&mut tx, candidate).await?;
+        tx.commit().await?;
+        Ok(id)
+    }
+
+    /// Stores a bundle whole: its sheets and its candidate, or nothing.
+    ///
+    /// # Errors
+    /// [`StoreError::SheetDiffers`] when a sheet contradicts one that is stored.
+    pub async fn import_bundle(&self, bundle: &Bundle) -> Result<Uuid, StoreError> {
+        let mut tx = self.pool.begin().await?;
+        for family in &bundle.families {
+            families::put(&mut tx, family).await?;
+        }
+        let id = insert(&mut tx, &bundle.candidate).await?;
+        tx.commit().await?;
+        Ok(id)
+    }
+
+    /// One candidate.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub async fn candidate(&self, id: Uuid) -> Result<Record, StoreError> {
+        let mut tx = self.pool.begin().await?;
+        let row = sqlx::query!(
+            r#"SELECT version, evidence, archived, body AS "body: Json<Candidate>" FROM candidates WHERE id = $1 FOR SHARE"#,
+            id
+        )
+        .fetch_optional(&mut *tx)
+        .await?
+        .ok_or(StoreError::NotFound("candidate"))?;
+        let findings = sqlx::query!(
+            r#"SELECT id, body AS "body: Json<Finding>", undone_at IS NOT NULL AS "undone!" FROM findings WHERE candidate = $1 ORDER BY seq"#,
+            id
+        )
+        .fetch_all(&mut *tx)
+        .await?;
+        tx.commit().await?;
+        let mut candidate = row.body.0;
+        let mut finding_ids = Vec::with_capacity(findings.len());
+        for f in findings {
+            finding_ids.push(f.id);
+            candidate.findings.push(Finding { undone: f.undone, ..f.body.0 });
+        }
+        Ok(Record { id, version: row.version, evidence: row.evidence, candidate, finding_ids, archived: row.archived })
+    }
+
+    /// Replaces the document, keeping the earlier one; findings are not touched.
+    ///
+    /// # Errors
+    /// [`StoreError::Conflict`] when it is no longer at `version`.
+    pub async fn update_candidate(&self, id: Uuid, version: i32, candidate: &Candidate) -> Result<i32, StoreError> {
+        let mut tx = self.pool.begin().await?;
+        let current = sqlx::query_scalar!("SELECT version FROM candidates WHERE id = $1 FOR UPDATE", id)
+            .fetch_optional(&mut *tx)
+            .await?
+            .ok_or(StoreError::NotFound("candidate"))?;
+        if current != version {
+            return Err(StoreError::Conflict { current });
+        }
+        sqlx::query!(
+            "INSERT INTO candidate_versions (candidate, version, body) SELECT id, version, body FROM candidates WHERE id = $1",
+            id
+        )
+        .execute(&mut *tx)
+        .await?;
+        let body = body(candidate);
+        sqlx::query!(
+            "UPDATE candidates SET body = $2, version = version + 1, changed_at = now(), summary = NULL WHERE id = $1",
+            id,
+            Json(&body) as _
+        )
+        .execute(&mut *tx)
+        .await?;
+        tx.commit().await?;
+        Ok(version + 1)
+    }
+
+    /// Puts a candidate away from the yard, or back into it.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub async fn archive_candidate(&self, id: Uuid, archived: bool) -> Result<(), StoreError> {
+        let done = sqlx::query!("UPDATE candidates SET archived = $2 WHERE id = $1", id, archived)
+            .execute(&self.pool)
+            .await?
+            .rows_affected();
+        if done == 1 { Ok(()) } else { Err(StoreError::NotFound("candidate")) }
+    }
+
+    /// The candidates in the yard, oldest first, with summaries written by `engine`.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn yard(&self, engine: &str) -> Result<Vec<YardRow>, StoreError> {
+        let rows = sqlx::query!(
+            r#"SELECT id, version, CASE WHEN summary_engine = $1 THEN summary END AS summary
+               FROM candidates WHERE NOT archived ORDER BY created_at, id"#,
+            engine
+        )
+        .fetch_all(&self.pool)
+        .await?;
+        Ok(rows.into_iter().map(|r| YardRow { id: r.id, version: r.version, summary: r.summary }).collect())
+    }
+
+    /// Keeps what was computed of a record, unless the record moved on meanwhile.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_summary(&self, record: &Record, engine: &str, summary: &Value) -> Result<(), StoreError> {
+        sqlx::query!(
+            "UPDATE candidates SET summary = $4, summary_engine = $5 WHERE id = $1 AND version = $2 AND evidence = $3",
+            record.id,
+            record.version,
+            record.evidence,
+            summary,
+            engine
+        )
+        .execute(&self.pool)
+        .await?;
+        Ok(())
+    }
+
+    /// A candidate with every sheet it names.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub async fn with_families(&self, id: Uuid) -> Result<(Record, Vec<Family>), StoreError> {
+        let record = self.candidate(id).await?;
+        let families = self.families_named(&record.candidate.families).await?;
+        Ok((record, families))
+    }
+}

@@ -1,0 +1,108 @@
+//! Family sheets.
+
+use sqlx::types::Json;
+use ticksage_core::Family;
+use ticksage_core::candidate::FamilyRef;
+
+use crate::{Store, StoreError};
+
+/// Whether a sheet was new.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Put {
+    /// Stored now.
+    Added,
+    /// The same sheet was stored already.
+    AlreadyThere,
+}
+
+/// Stores a sheet inside a transaction.
+pub(crate) async fn put(tx: &mut sqlx::PgConnection, family: &Family) -> Result<Put, StoreError> {
+    let version = i32::try_from(family.version).unwrap_or(i32::MAX);
+    let added = sqlx::query!(
+        "INSERT INTO families (id, version, sheet) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING",
+        family.id,
+        version,
+        Json(family) as _
+    )
+    .execute(&mut *tx)
+    .await?
+    .rows_affected();
+    if added == 1 {
+        return Ok(Put::Added);
+    }
+    let stored = sqlx::query_scalar!(
+        r#"SELECT sheet AS "sheet: Json<Family>" FROM families WHERE id = $1 AND version = $2"#,
+        family.id,
+        version
+    )
+    .fetch_one(&mut *tx)
+    .await?;
+    if stored.0 == *family {
+        Ok(Put::AlreadyThere)
+    } else {
+        Err(StoreError::SheetDiffers { id: family.id.clone(), version: family.version })
+    }
+}
+
+impl Store {
+    /// Stores a sheet; a version once stored never changes.
+    ///
+    /// # Errors
+    /// [`StoreError::SheetDiffers`] when another sheet of this id and version is stored.
+    pub async fn put_family(&self, family: &Family) -> Result<Put, StoreError> {
+        let mut tx = self.pool.begin().await?;
+        let put = put(&mut tx, family).await?;
+        tx.commit().await?;
+        Ok(put)
+    }
+
+    /// The newest sheet of every family, by name.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn families(&self) -> Result<Vec<Family>, StoreError> {
+        let rows = sqlx::query_scalar!(
+            r#"SELECT DISTINCT ON (id) sheet AS "sheet: Json<Family>" FROM families ORDER BY id, version DESC"#
+        )
+        .fetch_all(&self.pool)
+        .await?;
+        let mut out: Vec<Family> = rows.into_iter().map(|j| j.0).collect();
+        out.sort_by(|x, y| x.name.cmp(&y.name));
+        Ok(out)
+    }
+
+    /// One sheet: the newest, or a version.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub async fn family(&self, id: &str, version: Option<u32>) -> Result<Family, StoreError> {
+        let version = version.map(|v| i32::try_from(v).unwrap_or(i32::MAX));
+        let row = sqlx::query_scalar!(
+            r#"SELECT sheet AS "sheet: Json<Family>" FROM families
+               WHERE id = $1 AND ($2::integer IS NULL OR version = $2) ORDER BY version DESC LIMIT 1"#,
+            id,
+            version
+        )
+        .fetch_optional(&self.pool)
+        .await?;
+        row.map(|j| j.0).ok_or(StoreError::NotFound("family"))
+    }
+
+    /// The sheets named; those that are not stored are missing from the answer.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn families_named(&self, refs: &[FamilyRef]) -> Result<Vec<Family>, StoreError> {
+        let ids: Vec<String> = refs.iter().map(|r| r.id.clone()).collect();
+        let versions: Vec<i32> = refs.iter().map(|r| i32::try_from(r.version).unwrap_or(i32::MAX)).collect();
+        let rows = sqlx::query_scalar!(
+            r#"SELECT sheet AS "sheet: Json<Family>" FROM families
+               WHERE (id, version) IN (SELECT * FROM unnest($1::text[], $2::integer[])) ORDER BY id, version"#,
+            &ids,
+            &versions
+        )
+        .fetch_all(&self.pool)
+        .await?;
+        Ok(rows.into_iter().map(|j| j.0).collect())
+    }
+}
