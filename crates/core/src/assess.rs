@@ -2,7 +2,7 @@
 
 use crate::assessment::{
     Assessment, BEYOND_BINS, Bill, Limit, NeedsAt, PAST_BINS, PLAN_BINS, PointResult, RenewalMark, SchoolChance,
-    SystemResult, Trouble, Value, WhyKind, WhyStep, YearMark,
+    SystemResult, Trouble, Worth, WhyKind, WhyStep, YearMark,
 };
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, Example, Finding, FindingResult, PointRef};
@@ -231,7 +231,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     bill.mean = expected.iter().sum();
     bill.excess = bill.mean - bill.reference;
     let limit = (reference.price - bill.excess).max(0.0);
-    let value = Value { asking: candidate.asking.get(), reference, limit, surplus: limit - candidate.asking.get() };
+    let value = Worth { asking: candidate.asking.get(), reference, limit, surplus: limit - candidate.asking.get() };
     let gates = verdict::gates(candidate, &used);
     let next = next::checks(candidate, &used, &subjects, &zones, &money, &value, a);
     let (checks_done, checks_total) = next::progress(candidate, &used, a);

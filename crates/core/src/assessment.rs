@@ -62,8 +62,8 @@ pub struct Assessment {
     pub systems: Vec<SystemResult>,
     /// Expected money over the plan.
     pub bill: Bill,
-    /// Value and limit price.
-    pub value: Value,
+    /// Worth and limit price.
+    pub value: Worth,
     /// Gates, the hardest first.
     pub gates: Vec<Gate>,
     /// The decision.
@@ -271,9 +271,9 @@ pub struct Bill {
     pub excess: f64,
 }
 
-/// Value and limit price, units of the currency.
+/// Worth and limit price, units of the currency.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Value {
+pub struct Worth {
     /// Asked.
     pub asking: f64,
     /// The reference price.

@@ -1,7 +1,7 @@
 //! Method §14: which check not yet done is worth its time.
 
 use crate::assess::{PointMoney, links};
-use crate::assessment::{NextCheck, OutcomeChance, Value};
+use crate::assessment::{NextCheck, OutcomeChance, Worth};
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, FindingResult};
 use crate::family::{Check, Family};
@@ -44,7 +44,7 @@ pub(crate) fn checks(
     subjects: &[Subject<'_>],
     zones: &[Zones],
     money: &[PointMoney],
-    value: &Value,
+    value: &Worth,
     a: &Assumptions,
 ) -> Vec<NextCheck> {
     let expected: Vec<f64> = money.iter().zip(zones).map(|(m, z)| m.expected(z)).collect();

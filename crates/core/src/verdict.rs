@@ -1,7 +1,7 @@
 //! Method §13: gates and the decision, with reasons that are numbers, not words.
 
 use crate::assessment::{
-    Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Value, Verdict, VerdictKind, WhyKind,
+    Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Worth, Verdict, VerdictKind, WhyKind,
 };
 use crate::candidate::{Candidate, FindingResult, ProvenanceKind, ProvenanceState};
 use crate::family::{Family, GateKind};
@@ -64,7 +64,7 @@ pub struct Case<'a> {
     /// The bill.
     pub bill: &'a Bill,
     /// The value.
-    pub value: &'a Value,
+    pub value: &'a Worth,
     /// The gates.
     pub gates: &'a [Gate],
     /// Checks not done.
@@ -130,7 +130,8 @@ fn reasons_for(case: &Case<'_>) -> Vec<(f64, Reason)> {
         for (from, to) in steps {
             let (before, now) = (after(p, from), after(p, to));
             let amount = (before - now) * p.cost.mean.max(p.worst_cost * 0.5);
-            if before - now < 0.01 {
+            // What later evidence took back again speaks for nothing.
+            if before - now < 0.01 || p.p_plan > before - 0.01 {
                 continue;
             }
             let (at, name, before, after) = (p.at.clone(), p.name.clone(), before, now);

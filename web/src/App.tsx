@@ -1,0 +1,94 @@
+import { useEffect } from "react";
+import { Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
+import { Refusal, type CandidateView } from "./lib/api";
+import { useCandidate } from "./lib/hooks";
+import { Page, Shell, isTyping, stops } from "./parts/Shell";
+import { EditAdvert, NewAdvert } from "./screens/Advert";
+import { RoadAhead } from "./screens/RoadAhead";
+import { Verdict } from "./screens/Verdict";
+import { WalkRound } from "./screens/WalkRound";
+import { Yard } from "./screens/Yard";
+
+const screens: Record<string, { name: string; render: (view: CandidateView) => React.ReactNode }> = {
+  advert: { name: "Advert", render: (v) => <EditAdvert view={v} /> },
+  "walk-round": { name: "Walk-round", render: (v) => <WalkRound view={v} /> },
+  road: { name: "Road ahead", render: (v) => <RoadAhead view={v} /> },
+  verdict: { name: "Verdict", render: (v) => <Verdict view={v} /> },
+};
+
+/** "g" and a letter go to a screen. */
+function useGoKeys(id?: string) {
+  const navigate = useNavigate();
+  useEffect(() => {
+    let armed = 0;
+    const listener = (e: KeyboardEvent) => {
+      if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (e.key === "g") {
+        armed = e.timeStamp;
+        return;
+      }
+      if (armed === 0 || e.timeStamp - armed > 1500) return;
+      armed = 0;
+      const stop = stops.find((s) => s.key === e.key);
+      if (e.key === "y") void navigate("/");
+      else if (stop && id) void navigate(`/c/${id}/${stop.to}`);
+    };
+    addEventListener("keydown", listener);
+    return () => removeEventListener("keydown", listener);
+  }, [id, navigate]);
+}
+
+function CandidateRoute() {
+  const { id = "", screen = "road" } = useParams();
+  useGoKeys(id);
+  const query = useCandidate(id);
+  const shown = screens[screen];
+  if (query.data && shown) {
+    return (
+      <Shell view={query.data} screen={shown.name}>
+        {shown.render(query.data)}
+      </Shell>
+    );
+  }
+  const gone = query.error instanceof Refusal && query.error.code === "not_found";
+  if (gone || !shown) return <Lost />;
+  return (
+    <Page title={query.error ? "Waiting for the records" : "One moment"}>
+      <p role="status" className="mt-3 text-lg">
+        {query.error instanceof Refusal ? query.error.message : "Reading this candidate."}
+      </p>
+      {query.error && (
+        <button type="button" className="btn btn-main mt-4" onClick={() => void query.refetch()}>
+          Try again now
+        </button>
+      )}
+    </Page>
+  );
+}
+
+function Lost() {
+  return (
+    <Page title="Nothing stands here" lead="The address is wrong, or the candidate was never in this yard.">
+      <Link to="/" className="btn btn-main mt-5">
+        Go to the yard
+      </Link>
+    </Page>
+  );
+}
+
+function YardRoute() {
+  useGoKeys();
+  return <Yard />;
+}
+
+export function App() {
+  return (
+    <Routes>
+      <Route path="/" element={<YardRoute />} />
+      <Route path="/new" element={<NewAdvert />} />
+      <Route path="/c/:id" element={<Navigate to="road" replace />} />
+      <Route path="/c/:id/:screen" element={<CandidateRoute />} />
+      <Route path="*" element={<Lost />} />
+    </Routes>
+  );
+}

@@ -1,0 +1,57 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, type CandidateView } from "./api";
+
+/** Width of an element, followed as it changes. */
+export function useWidth<T extends HTMLElement>() {
+  const ref = useRef<T>(null);
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  return [ref, width] as const;
+}
+
+export const candidateKey = (id: string) => ["candidate", id];
+
+export function useCandidate(id: string) {
+  return useQuery({ queryKey: candidateKey(id), queryFn: () => api.candidate(id), refetchInterval: 15_000 });
+}
+
+/** Puts a fresh view where every screen reads it. */
+export function useFreshView() {
+  const client = useQueryClient();
+  return (view: CandidateView) => {
+    client.setQueryData(candidateKey(view.id), view);
+    void client.invalidateQueries({ queryKey: ["yard"] });
+  };
+}
+
+export function useFamilies() {
+  return useQuery({ queryKey: ["families"], queryFn: api.families, staleTime: 60_000 });
+}
+
+/** A value that follows another after it has been quiet for a while. */
+export function useQuiet<T>(value: T, ms: number): T {
+  const [quiet, setQuiet] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setQuiet(value), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return quiet;
+}
+
+export function useMedia(query: string): boolean {
+  const [matches, setMatches] = useState(() => matchMedia(query).matches);
+  useEffect(() => {
+    const media = matchMedia(query);
+    const listener = () => setMatches(media.matches);
+    media.addEventListener("change", listener);
+    return () => media.removeEventListener("change", listener);
+  }, [query]);
+  return matches;
+}

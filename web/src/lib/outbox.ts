@@ -1,0 +1,98 @@
+// Findings that wait to be stored. They are kept on this device until the server has them, sent in
+// order, and stored once: each carries its own name.
+
+import { useSyncExternalStore } from "react";
+import { api, Refusal, type CandidateView, type Finding } from "./api";
+
+export interface Waiting {
+  candidate: string;
+  name: string;
+  finding: Finding;
+}
+
+const KEY = "ticksage.waiting";
+const RETRY_MS = 2000;
+
+let waiting: Waiting[] = read();
+let problem: string | null = null;
+let sending = false;
+let snapshot: { waiting: Waiting[]; problem: string | null } = { waiting, problem };
+const listeners = new Set<() => void>();
+let onStored: (view: CandidateView) => void = () => undefined;
+
+/** A random UUID; also where the page is not served over a secure connection. */
+function newName(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40;
+  bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
+  const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
+  return hex.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, "$1-$2-$3-$4-$5");
+}
+
+function read(): Waiting[] {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
+    return Array.isArray(kept) ? (kept as Waiting[]) : [];
+  } catch {
+    return [];
+  }
+}
+
+function change(next: Waiting[], why: string | null) {
+  waiting = next;
+  problem = why;
+  snapshot = { waiting, problem };
+  try {
+    localStorage.setItem(KEY, JSON.stringify(waiting));
+  } catch {
+    // A full or forbidden storage costs only what a reload would lose.
+  }
+  listeners.forEach((l) => l());
+}
+
+async function send() {
+  if (sending) return;
+  sending = true;
+  for (let next = waiting[0]; next; next = waiting[0]) {
+    try {
+      const view = await api.addFinding(next.candidate, next.name, next.finding);
+      change(waiting.slice(1), null);
+      onStored(view);
+    } catch (e) {
+      const refusal = e instanceof Refusal ? e : new Refusal(undefined);
+      if (refusal.passing) {
+        change(waiting, refusal.message);
+        setTimeout(() => void send(), RETRY_MS);
+      } else {
+        change(waiting.slice(1), refusal.message);
+        continue;
+      }
+      break;
+    }
+  }
+  sending = false;
+}
+
+export const outbox = {
+  /** Starts sending what an earlier visit left, and tells where stored views go. */
+  start(stored: (view: CandidateView) => void) {
+    onStored = stored;
+    window.addEventListener("online", () => void send());
+    void send();
+  },
+  add(candidate: string, finding: Finding) {
+    const at = new Date().toISOString();
+    change([...waiting, { candidate, name: newName(), finding: { ...finding, at } }], problem);
+    void send();
+  },
+};
+
+export function useOutbox() {
+  return useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => snapshot,
+  );
+}

@@ -1,0 +1,58 @@
+import { NavLink } from "react-router";
+import type { Assessment, VerdictKind } from "../lib/api";
+import { exact, gateSays, money, verdictWord } from "../lib/format";
+
+/** The decision in a few words with its number. */
+export function verdictLine(kind: VerdictKind, limit: number): string {
+  return kind === "negotiate" ? `Negotiate to ${money(limit)}` : verdictWord[kind];
+}
+
+/** The line under it: what stands in the way, or what to do next. */
+function below({ gates, next }: Assessment): string {
+  const gate = gates[0];
+  if (gate) return `${gate.kind === "stop" ? "Stop" : "Prove first"}: ${gateSays(gate).title}`;
+  const check = next[0];
+  if (!check) return "Every check is done";
+  return check.worth > check.cost
+    ? `Next: ${check.name}, worth about ${money(check.worth)}`
+    : "No check left is worth its time";
+}
+
+/** The verdict so far, cut like a milestone: it stays in view wherever the person is. */
+export function Milestone({ assessment, to }: { assessment: Assessment; to?: string }) {
+  const { value, verdict } = assessment;
+  const body = (
+    <>
+      <span className="grid grid-cols-[1fr_auto] items-end gap-x-4 text-left">
+        <span>
+          <span className="sign block text-sm leading-none text-on-tarmac-soft">Verdict so far</span>
+          <span className="sign block text-[1.7rem] leading-tight font-bold" data-testid="verdict-word">
+            {verdictLine(verdict.kind, value.limit)}
+          </span>
+        </span>
+        <span className="sign grid grid-cols-[auto_auto] gap-x-2 text-base leading-tight">
+          <span className="text-on-tarmac-soft">asks</span>
+          <b className="reading text-right">{exact(value.asking)}</b>
+          <span className="text-on-tarmac-soft">worth to you</span>
+          <b className="reading text-right" data-testid="limit">
+            {money(value.limit)}
+          </b>
+        </span>
+      </span>
+      <span className="sign block truncate text-left text-[0.95rem] leading-snug text-on-tarmac-soft">
+        {below(assessment)}
+      </span>
+    </>
+  );
+  const shape =
+    "block rounded-t-[1.7rem] rounded-b-sm border-2 border-b-0 border-strong bg-tarmac px-6 pt-2 pb-1.5 text-on-tarmac";
+  return to ? (
+    <NavLink to={to} className={shape}>
+      {body}
+    </NavLink>
+  ) : (
+    <div className={shape} aria-live="polite">
+      {body}
+    </div>
+  );
+}

@@ -1,0 +1,197 @@
+import { Dialog } from "radix-ui";
+import { useEffect, useState, type ReactNode } from "react";
+import { Link, NavLink } from "react-router";
+import type { CandidateView } from "../lib/api";
+import { useOutbox } from "../lib/outbox";
+import { toggleTheme } from "../lib/theme";
+import { Milestone } from "./Milestone";
+
+export function Mark() {
+  return (
+    <svg width="34" height="28" viewBox="0 0 34 28" aria-hidden="true">
+      <g stroke="currentColor" strokeWidth="3" strokeLinecap="square">
+        <path d="M6 25v-5M13 25v-9M20 25V11M27 25V6" />
+      </g>
+      <path d="M2 22 32 9" stroke="#e5a94f" strokeWidth="3" />
+    </svg>
+  );
+}
+
+const keys: [string, string][] = [
+  ["?", "this list"],
+  ["1 … 6", "outcome of the check in hand"],
+  ["↑ ↓", "the check before or after; the failure point before or after"],
+  ["n", "note on the check in hand"],
+  ["u", "take the last finding back"],
+  ["g then a, w, r, v", "go to advert, walk-round, road ahead, verdict"],
+  ["g then y", "go to the yard"],
+];
+
+export function isTyping(e: KeyboardEvent): boolean {
+  const t = e.target;
+  return (
+    t instanceof HTMLElement && (t.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(t.tagName))
+  );
+}
+
+function KeyList() {
+  const [open, setOpen] = useState(false);
+  useEffect(() => {
+    const listener = (e: KeyboardEvent) => {
+      if (e.key === "?" && !isTyping(e)) setOpen(true);
+    };
+    addEventListener("keydown", listener);
+    return () => removeEventListener("keydown", listener);
+  }, []);
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className="sign min-h-11 min-w-11 text-lg font-semibold" aria-label="Keys">
+        ?
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
+        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 w-[min(30rem,92vw)] -translate-1/2 border-2 border-ink bg-raised p-5">
+          <Dialog.Title className="mb-3 text-2xl">Keys</Dialog.Title>
+          <Dialog.Description className="sr-only">What each key does.</Dialog.Description>
+          <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
+            {keys.map(([key, does]) => (
+              <div key={key} className="contents">
+                <dt className="reading text-lg">{key}</dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+          <Dialog.Close className="btn mt-5">Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function WaitingLine() {
+  const { waiting, problem } = useOutbox();
+  if (waiting.length === 0 && !problem) return null;
+  return (
+    <p role="status" className="bg-caution-bg px-4 py-2 text-center text-caution" data-testid="waiting">
+      {waiting.length > 0 && (
+        <b className="sign text-lg">
+          {waiting.length} finding{waiting.length > 1 ? "s" : ""} waiting on this device.{" "}
+        </b>
+      )}
+      {problem}
+    </p>
+  );
+}
+
+export function TopBar({ children }: { children?: ReactNode }) {
+  return (
+    <div className="flex min-h-12 items-center gap-3 bg-tarmac px-3 text-on-tarmac sm:px-6">
+      <Link to="/" className="flex min-h-11 items-center gap-2.5" aria-label="Tick Sage: the yard">
+        <Mark />
+        <span className="sign hidden text-2xl font-bold sm:inline">Tick Sage</span>
+      </Link>
+      <div className="min-w-0 flex-1">{children}</div>
+      <KeyList />
+      <button
+        type="button"
+        className="sign min-h-11 px-1 text-base underline underline-offset-4"
+        onClick={toggleTheme}
+      >
+        Sun / garage
+      </button>
+    </div>
+  );
+}
+
+/** A plain page outside any candidate. */
+export function Page({ title, lead, children }: { title: string; lead?: string; children: ReactNode }) {
+  useTitle(title);
+  return (
+    <>
+      <header className="no-print">
+        <TopBar />
+        <WaitingLine />
+      </header>
+      <main className="mx-auto max-w-[1500px] px-3 pt-5 pb-24 sm:px-6">
+        <h1 className="text-4xl">{title}</h1>
+        {lead && <p className="text-lg">{lead}</p>}
+        {children}
+      </main>
+    </>
+  );
+}
+
+export const stops = [
+  { to: "advert", name: "Advert", key: "a" },
+  { to: "walk-round", name: "Walk-round", key: "w" },
+  { to: "road", name: "Road ahead", key: "r" },
+  { to: "verdict", name: "Verdict", key: "v" },
+] as const;
+
+/** The order of work as stops along a road. */
+function Route({ id }: { id: string }) {
+  return (
+    <nav aria-label="Order of work" className="relative">
+      <div
+        className="absolute right-6 bottom-[9px] left-6 h-[3px] bg-ink sm:right-10 sm:left-10"
+        aria-hidden="true"
+      />
+      <ol className="relative grid grid-cols-4">
+        {stops.map((s) => (
+          <li key={s.to}>
+            <NavLink
+              to={`/c/${id}/${s.to}`}
+              className="sign group flex min-h-11 flex-col items-center justify-end gap-1 text-center text-[1.05rem] leading-tight font-semibold aria-[current=page]:font-extrabold"
+            >
+              {s.name}
+              <span
+                className="h-5 w-5 rounded-full border-[3px] border-ink bg-paper group-aria-[current=page]:border-[7px] group-aria-[current=page]:border-sea"
+                aria-hidden="true"
+              />
+            </NavLink>
+          </li>
+        ))}
+      </ol>
+    </nav>
+  );
+}
+
+function useTitle(title: string) {
+  useEffect(() => {
+    document.title = `${title} · Tick Sage`;
+  }, [title]);
+}
+
+/** Everything about one candidate stands inside this: where we are, and the verdict so far. */
+export function Shell({
+  view,
+  screen,
+  children,
+}: {
+  view: CandidateView;
+  screen: string;
+  children: ReactNode;
+}) {
+  const { candidate, assessment } = view;
+  useTitle(`${screen}: ${candidate.title}`);
+  return (
+    <>
+      <header className="no-print sticky top-0 z-20 bg-paper">
+        <TopBar>
+          <p className="sign truncate text-xl leading-tight font-semibold">{candidate.title}</p>
+        </TopBar>
+        <WaitingLine />
+        <div className="mx-auto grid max-w-[1500px] items-end gap-6 border-b-2 border-ink px-3 pt-1 pb-2 sm:px-6 lg:grid-cols-[1fr_25rem]">
+          <Route id={view.id} />
+          <div className="hidden lg:block">
+            <Milestone assessment={assessment} />
+          </div>
+        </div>
+      </header>
+      <main className="mx-auto max-w-[1500px] px-3 pt-4 pb-40 sm:px-6 lg:pb-16">{children}</main>
+      <footer className="no-print fixed inset-x-0 bottom-0 z-20 lg:hidden">
+        <Milestone assessment={assessment} to={`/c/${view.id}/verdict`} />
+      </footer>
+    </>
+  );
+}

@@ -1,0 +1,108 @@
+import type { Assessment, PointResult, WhyKind } from "../lib/api";
+import { rampStep } from "../lib/axis";
+import { clockUnit, money, percent, usage } from "../lib/format";
+import { Tally } from "./Tally";
+
+const stepWord: Record<WhyKind, string> = {
+  at_build: "the family, from new",
+  survived: "it got this far",
+  use: "how it is used",
+  papers: "what papers prove",
+  findings: "what was found",
+};
+
+/** From family to this vehicle: one column for each kind of evidence. */
+function Waterfall({ point }: { point: PointResult }) {
+  const tall = 40;
+  return (
+    <ol className="grid grid-cols-5 gap-1.5 sm:gap-3" aria-label="How the chance came about">
+      {point.why.map((w, i) => {
+        const before = point.why[i - 1]?.chance;
+        const still = before !== undefined && Math.abs(before - w.chance) < 0.005;
+        return (
+          <li key={w.kind} className="flex flex-col">
+            <span className="reading text-lg leading-none">{still ? "same" : percent(w.chance)}</span>
+            <svg
+              width="100%"
+              height={tall + 2}
+              aria-hidden="true"
+              preserveAspectRatio="none"
+              viewBox={`0 0 10 ${tall + 2}`}
+            >
+              <rect
+                x="0"
+                y={tall - w.chance * tall}
+                width="10"
+                height={Math.max(w.chance * tall, 1)}
+                fill={still ? "var(--past)" : `var(--ramp-${rampStep(w.chance)})`}
+              />
+              <line x1="0" x2="10" y1={tall + 0.5} y2={tall + 0.5} stroke="var(--ink)" strokeWidth="1.5" />
+            </svg>
+            <span className="text-[0.85rem] leading-tight">{stepWord[w.kind]}</span>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+/** Why a point stands where it does, in words and numbers. */
+export function Why({ point, assessment }: { point: PointResult; assessment: Assessment }) {
+  const unit = clockUnit(assessment.clock);
+  const { p10, p50, p90 } = point.needs_at;
+  const at = (v: number | null | undefined) =>
+    v == null ? null : usage(v, unit, assessment.clock === "km" ? 1000 : 10);
+  const spread = point.schools.length > 1 ? point.schools : [];
+  return (
+    <div className="grid gap-x-7 gap-y-3 lg:grid-cols-[14rem_25rem_1fr]">
+      <div>
+        <h3 className="text-xl">
+          Why {percent(point.p_plan)} for {point.name.toLowerCase()}
+        </h3>
+        <p className="text-[0.95rem]">
+          within your {usage(assessment.horizon, unit, 100)}; {percent(point.p_now)} that it is there now.
+        </p>
+        <p className="mt-1">
+          <Tally grade={point.grade} word />
+        </p>
+      </div>
+      <Waterfall point={point} />
+      <dl className="grid grid-cols-[auto_1fr] content-start gap-x-3 gap-y-0.5 text-[0.9rem] leading-tight">
+        <dt className="sign font-semibold">The job</dt>
+        <dd>
+          {point.job}: {money(point.cost.low)} to {money(point.cost.high)}
+          {point.worst_cost > point.cost.mean * 1.05 && `; ${money(point.worst_cost)} if it goes unnoticed`}
+        </dd>
+        {p50 != null && (
+          <>
+            <dt className="sign font-semibold">If it comes</dt>
+            <dd>
+              half by {at(p50)}
+              {p10 != null && p90 != null && `; most between ${at(p10)} and ${at(p90)}`}
+            </dd>
+          </>
+        )}
+        {spread.length > 0 && (
+          <>
+            <dt className="sign font-semibold">By school</dt>
+            <dd>{spread.map((s) => `${s.name} ${percent(s.chance)}`).join("; ")}</dd>
+          </>
+        )}
+        {point.sign && (
+          <>
+            <dt className="sign font-semibold">Watch for</dt>
+            <dd>{point.sign}</dd>
+          </>
+        )}
+        {point.identify.length > 0 && (
+          <>
+            <dt className="sign font-semibold">Identify</dt>
+            <dd>
+              it may not concern this variant: settle “{point.identify.join(", ")}” in the advert’s facts
+            </dd>
+          </>
+        )}
+      </dl>
+    </div>
+  );
+}

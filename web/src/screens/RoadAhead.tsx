@@ -1,0 +1,240 @@
+import { useCallback, useEffect, useMemo, useState, type ReactNode } from "react";
+import type { CandidateView, PointResult } from "../lib/api";
+import { makeAxis } from "../lib/axis";
+import { clockUnit, money, percent, systemWord, usage } from "../lib/format";
+import { useMedia, useWidth } from "../lib/hooks";
+import { PointStrip } from "../parts/PointStrip";
+import { RoadHeader, roadOf } from "../parts/Road";
+import { isTyping } from "../parts/Shell";
+import { Tally } from "../parts/Tally";
+import { Why } from "../parts/Why";
+
+const keyOf = (p: PointResult) => `${p.at.family}/${p.at.point}`;
+
+type Filter = "all" | "disputed" | "ends_engine" | "unseen";
+
+const filters: [Filter, string, (p: PointResult) => boolean][] = [
+  ["all", "Everything", () => true],
+  ["disputed", "They disagree", (p) => spread(p) >= 0.2],
+  ["ends_engine", "Can end the engine", (p) => p.ends_engine],
+  ["unseen", "Not looked at", (p) => p.seen.length === 0],
+];
+
+function spread(p: PointResult): number {
+  const chances = p.schools.map((s) => s.chance);
+  return chances.length > 1 ? Math.max(...chances) - Math.min(...chances) : 0;
+}
+
+function disagreement(p: PointResult): string | null {
+  if (spread(p) < 0.2) return null;
+  const chances = p.schools.map((s) => s.chance);
+  return `they disagree: ${percent(Math.min(...chances))} to ${percent(Math.max(...chances))}`;
+}
+
+function state(p: PointResult): string {
+  if (p.seen.length === 0) return p.unseen.length > 0 ? "not looked at" : "no check speaks of it";
+  if (p.p_now > 0.5) return "likely there now";
+  return "looked at";
+}
+
+/** Systems in order of what matters most in them, points by what they may cost. */
+function bySystem(points: PointResult[]): [string, PointResult[]][] {
+  const groups = new Map<string, PointResult[]>();
+  for (const p of points) groups.set(p.system, [...(groups.get(p.system) ?? []), p]);
+  return [...groups.entries()];
+}
+
+/** What the strip's shapes and shades mean. */
+function Key() {
+  const swatch = (x: number, fill: string, stroke = "var(--ink)") => (
+    <rect key={x} x={x} y={1} width={13} height={11} fill={fill} stroke={stroke} />
+  );
+  const row = (drawing: ReactNode, says: string) => (
+    <li className="flex items-center gap-2 leading-[1.15]">
+      <svg width="68" height="13" aria-hidden="true" className="shrink-0">
+        {drawing}
+      </svg>
+      {says}
+    </li>
+  );
+  return (
+    <ul
+      className="hidden flex-col justify-end gap-1 pb-1 text-[0.85rem] text-soft lg:flex"
+      aria-label="Key to the strip"
+    >
+      {row(
+        <path d="M1 12Q20 12 34 3T67 12Z" fill="var(--past)" stroke="var(--past-line)" />,
+        "would have come by now",
+      )}
+      {row(swatch(27, "var(--ramp-4)"), "there now")}
+      {row(
+        [1, 2, 3, 4, 5].map((n) => swatch((n - 1) * 13.5 + 0.5, `var(--ramp-${n})`, "none")),
+        "likelihood in your plan",
+      )}
+      {row(
+        [0.5, 14, 27.5, 41, 54.5].map((x) => swatch(x, "none", "var(--past-line)")),
+        "after your plan",
+      )}
+    </ul>
+  );
+}
+
+export function RoadAhead({ view }: { view: CandidateView }) {
+  const { assessment } = view;
+  const [filter, setFilter] = useState<Filter>("all");
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [hovered, setHovered] = useState<string | null>(null);
+  const wide = useMedia("(min-width: 1024px)");
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const axis = useMemo(
+    () => makeAxis(Math.max(width, 60), assessment.usage_now, assessment.horizon, assessment.clock),
+    [width, assessment.usage_now, assessment.horizon, assessment.clock],
+  );
+  const road = useMemo(() => roadOf(assessment), [assessment]);
+  const keep = filters.find((f) => f[0] === filter)?.[2] ?? (() => true);
+  const shown = assessment.points.filter(keep);
+  const groups = bySystem(shown);
+  const order = groups.flatMap((g) => g[1]);
+  const dockKey = hovered ?? chosen ?? (order[0] ? keyOf(order[0]) : null);
+  const docked = assessment.points.find((p) => keyOf(p) === dockKey);
+
+  const move = useCallback(
+    (by: number) => {
+      const at = order.findIndex((p) => keyOf(p) === chosen);
+      const next = order[Math.min(order.length - 1, Math.max(0, at + by))];
+      if (next) document.getElementById(keyOf(next))?.focus();
+    },
+    [order, chosen],
+  );
+  useEffect(() => {
+    const listener = (e: KeyboardEvent) => {
+      if (isTyping(e) || (e.key !== "ArrowDown" && e.key !== "ArrowUp")) return;
+      e.preventDefault();
+      move(e.key === "ArrowDown" ? 1 : -1);
+    };
+    addEventListener("keydown", listener);
+    return () => removeEventListener("keydown", listener);
+  }, [move]);
+
+  const columns = "lg:grid-cols-[14.5rem_1fr_14.5rem]";
+  return (
+    <div className={wide ? "pb-48" : ""}>
+      <div className="flex flex-wrap items-end justify-between gap-x-6 gap-y-2">
+        <div>
+          <h1 className="text-3xl">Road ahead</h1>
+          <p>
+            {assessment.points.length} failure points; about{" "}
+            <b className="reading">{money(assessment.bill.mean)}</b> {assessment.currency} to be spent in your{" "}
+            {usage(assessment.horizon, clockUnit(assessment.clock), 100)}.
+          </p>
+        </div>
+        <div role="group" aria-label="Show" className="flex flex-wrap gap-2">
+          {filters.map(([id, name, test]) => (
+            <button
+              key={id}
+              type="button"
+              aria-pressed={filter === id}
+              onClick={() => setFilter(id)}
+              className="btn aria-pressed:border-sea aria-pressed:bg-sea aria-pressed:text-on-sea"
+            >
+              {name} <span className="font-normal">{assessment.points.filter(test).length}</span>
+            </button>
+          ))}
+        </div>
+      </div>
+
+      <div className={`sticky top-[5.9rem] z-10 grid bg-paper pt-2 lg:top-[8.6rem] lg:gap-x-5 ${columns}`}>
+        <Key />
+        <div ref={ref} className="min-w-0">
+          <RoadHeader data={road} width={width} />
+        </div>
+        <div className="sign hidden grid-cols-[4.2rem_1fr_2.8rem] items-end gap-2 pb-1 text-right text-[0.95rem] leading-tight text-soft lg:grid">
+          <span>within your plan</span>
+          <span>if it comes, {assessment.currency}</span>
+          <span />
+        </div>
+      </div>
+
+      {shown.length === 0 && (
+        <p className="mt-6 text-lg">No failure point answers to that. Choose “Everything”.</p>
+      )}
+      {groups.map(([system, points]) => (
+        <section key={system} className="mt-3" aria-label={systemWord[system]}>
+          <h2 className="stretch text-sea">{systemWord[system]}</h2>
+          <ul>
+            {points.map((p) => {
+              const key = keyOf(p);
+              const open = chosen === key;
+              const dispute = disagreement(p);
+              return (
+                <li key={key} className="border-b border-rule">
+                  <button
+                    type="button"
+                    id={key}
+                    aria-expanded={wide ? undefined : open}
+                    className={`grid w-full items-center pt-1 text-left lg:gap-x-5 ${columns} ${
+                      dockKey === key && wide ? "bg-sunk" : ""
+                    }`}
+                    onFocus={() => wide && setChosen(key)}
+                    onClick={() => setChosen(open && !wide ? null : key)}
+                    onMouseEnter={() => wide && setHovered(key)}
+                    onMouseLeave={() => setHovered(null)}
+                  >
+                    <span className="flex items-baseline justify-between gap-3 lg:block">
+                      <span className="min-w-0">
+                        <span className="sign block text-[1.2rem] leading-tight font-bold">{p.name}</span>
+                        <span className="block text-[0.9rem] leading-tight text-soft lg:line-clamp-2">
+                          {dispute ?? p.shows}
+                        </span>
+                      </span>
+                      <span className="reading text-right text-[1.45rem] leading-none whitespace-nowrap lg:hidden">
+                        {percent(p.p_plan)}
+                      </span>
+                    </span>
+                    <span className="block min-w-0">
+                      {width > 60 && <PointStrip point={p} axis={axis} />}
+                    </span>
+                    <span className="grid grid-cols-[1fr_auto_auto] items-center gap-2 pb-2 text-right lg:grid-cols-[4.2rem_1fr_2.8rem] lg:pb-0">
+                      <span
+                        className="reading hidden text-[1.6rem] leading-none lg:block"
+                        data-testid={`chance-${key}`}
+                      >
+                        {percent(p.p_plan)}
+                      </span>
+                      <span className="text-left text-[0.9rem] text-soft lg:hidden">{state(p)}</span>
+                      <span className="leading-tight">
+                        <span className="sign text-[1.15rem] font-semibold">
+                          <span className="font-normal lg:hidden">if it comes </span>
+                          {money(p.cost.mean)}
+                        </span>
+                        <span className="hidden text-sm text-soft lg:block">{state(p)}</span>
+                      </span>
+                      <Tally grade={p.grade} />
+                    </span>
+                  </button>
+                  {open && !wide && (
+                    <div className="border-l-8 border-sea bg-sunk p-3">
+                      <Why point={p} assessment={assessment} />
+                    </div>
+                  )}
+                </li>
+              );
+            })}
+          </ul>
+        </section>
+      ))}
+
+      {wide && docked && (
+        <aside
+          aria-label="Why"
+          data-testid="why"
+          className="no-print fixed inset-x-0 bottom-0 z-10 border-t-4 border-sea bg-sunk"
+        >
+          <div className="mx-auto h-[9.6rem] max-w-[1500px] overflow-y-auto px-6 pt-2">
+            <Why point={docked} assessment={assessment} />
+          </div>
+        </aside>
+      )}
+    </div>
+  );
+}

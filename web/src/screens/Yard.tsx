@@ -1,0 +1,178 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, Refusal, type Bundle, type Family, type YardEntry } from "../lib/api";
+import { exact, money, usage } from "../lib/format";
+import { verdictLine } from "../parts/Milestone";
+import { RoadThumb, roadOfSummary } from "../parts/Road";
+import { Page } from "../parts/Shell";
+import { Tally } from "../parts/Tally";
+import { FaultList } from "../parts/FaultList";
+
+/** One candidate as a lane: what it is, its road, what to do. */
+function Lane({ entry, onPutAway }: { entry: YardEntry; onPutAway: (e: YardEntry) => void }) {
+  const s = entry.summary;
+  const line = verdictLine(s.verdict, s.limit);
+  const road = `${s.title}: ${usage(s.usage.value, s.usage.unit)} driven, built ${s.built}; a plan of ${usage(s.strip.horizon, s.strip.clock === "km" ? "km" : "h", 100)}; about ${money(s.bill)} to be spent in it.`;
+  return (
+    <li className="relative grid gap-x-7 gap-y-2 border-b-2 border-rule pt-3 pb-1.5 md:grid-cols-[15rem_1fr] lg:grid-cols-[19rem_1fr_18rem]">
+      <div>
+        <h2 className="text-[1.45rem]">
+          <Link to={`/c/${entry.id}/road`} className="after:absolute after:inset-0 hover:underline">
+            {s.title}
+          </Link>
+        </h2>
+        <p className="text-[0.95rem] leading-snug">{s.families.join(" · ")}</p>
+        <p className="sign flex flex-wrap items-center justify-between gap-x-3 text-base">
+          <span>
+            built {s.built} · asks <b className="reading text-lg">{exact(s.asking)}</b> {s.currency}
+          </span>
+          <button
+            type="button"
+            className="sign relative z-10 min-h-11 text-soft underline underline-offset-4"
+            onClick={() => onPutAway(entry)}
+          >
+            Put away<span className="sr-only"> {s.title}</span>
+          </button>
+        </p>
+      </div>
+      <RoadThumb data={roadOfSummary(s)} label={road} />
+      <div className="md:col-span-2 lg:col-span-1">
+        <p className="flex items-center justify-between gap-3">
+          <span className="sign text-[1.6rem] leading-none font-extrabold">{line}</span>
+          <Tally grade={s.grade} />
+        </p>
+        <p className="sign text-base">
+          worth to you <b className="reading">{money(s.limit)}</b> · bill about{" "}
+          <b className="reading">{money(s.bill)}</b>
+        </p>
+        <p className="text-[0.95rem] leading-snug">
+          {s.gates > 0 && `${s.gates} gate${s.gates > 1 ? "s" : ""} closed. `}
+          {s.next?.pays
+            ? `Next: ${s.next.name}, ${s.next.minutes} min.`
+            : `${s.checks_done} of ${s.checks_total} checks done; none left pays for its time.`}
+        </p>
+      </div>
+    </li>
+  );
+}
+
+function isFamily(doc: unknown): doc is Family {
+  return (
+    typeof doc === "object" &&
+    doc !== null &&
+    String((doc as { format?: unknown }).format).startsWith("ticksage-family/")
+  );
+}
+
+export function Yard() {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const yard = useQuery({ queryKey: ["yard"], queryFn: api.yard, refetchInterval: 30_000 });
+  const file = useRef<HTMLInputElement>(null);
+  const [away, setAway] = useState<YardEntry | null>(null);
+  const [said, setSaid] = useState<string | null>(null);
+  const archive = useMutation({
+    mutationFn: ({ entry, archived }: { entry: YardEntry; archived: boolean }) =>
+      api.archive(entry.id, archived),
+    onSuccess: async (_, { entry, archived }) => {
+      setAway(archived ? entry : null);
+      await client.invalidateQueries({ queryKey: ["yard"] });
+    },
+  });
+  const load = useMutation({
+    mutationFn: async (chosen: File) => {
+      const text = await chosen.text();
+      let doc: unknown;
+      try {
+        doc = JSON.parse(text);
+      } catch {
+        throw new Error(`${chosen.name} is not JSON: choose a file that Tick Sage exported.`);
+      }
+      if (isFamily(doc)) {
+        const head = await api.importFamily(doc);
+        setSaid(`${head.name}, version ${head.version}, is stored.`);
+        await client.invalidateQueries({ queryKey: ["families"] });
+      } else {
+        const view = await api.importBundle(doc as Bundle);
+        await client.invalidateQueries();
+        void navigate(`/c/${view.id}/road`);
+      }
+    },
+  });
+  const error = yard.error ?? archive.error ?? load.error;
+  return (
+    <Page
+      title="Yard"
+      lead="What you are thinking of buying, on one kind of road: from build, through today, to the end of your plan."
+    >
+      <div className="mt-4 flex flex-wrap items-center gap-3">
+        <Link to="/new" className="btn btn-main">
+          New candidate
+        </Link>
+        <button type="button" className="btn" onClick={() => file.current?.click()} disabled={load.isPending}>
+          Import a file
+        </button>
+        <input
+          ref={file}
+          type="file"
+          accept="application/json,.json"
+          className="sr-only"
+          tabIndex={-1}
+          aria-label="File to import"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0];
+            if (chosen) load.mutate(chosen);
+            e.target.value = "";
+          }}
+        />
+        {said && <p role="status">{said}</p>}
+        {away && (
+          <p role="status" className="flex items-center gap-2">
+            {away.summary.title} is put away.
+            <button
+              type="button"
+              className="btn btn-quiet"
+              onClick={() => archive.mutate({ entry: away, archived: false })}
+            >
+              Bring it back
+            </button>
+          </p>
+        )}
+      </div>
+      {error && (
+        <div role="alert" className="mt-4 border-2 border-caution bg-caution-bg p-3 text-caution">
+          <p className="text-lg font-bold">{error.message}</p>
+          {error instanceof Refusal && <FaultList faults={error.faults} />}
+        </div>
+      )}
+      {yard.isPending && !yard.error && (
+        <p role="status" className="mt-6 text-lg">
+          Reading the yard.
+        </p>
+      )}
+      {yard.data?.length === 0 && (
+        <div className="mt-8 max-w-xl border-l-8 border-ink pl-5">
+          <h2 className="text-2xl">The yard is empty</h2>
+          <p className="mt-1 text-lg">
+            Start with one advert: pick its families, type usage, build date and price. A first assessment
+            appears while you type.
+          </p>
+        </div>
+      )}
+      <ul className="mt-3">
+        {yard.data?.map((entry) => (
+          <Lane
+            key={entry.id}
+            entry={entry}
+            onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
+          />
+        ))}
+      </ul>
+      <p className="mt-6 max-w-3xl text-[0.95rem] text-soft">
+        Every figure is an estimate from stated assumptions, not a warranty. Local roadworthiness rules and
+        licensed technicians take precedence.
+      </p>
+    </Page>
+  );
+}
