@@ -432,7 +432,7 @@ fn trouble(standing: &Standing<'_>, zones: &Zones) -> Trouble {
         let bin = (zones.grid.middle(i) / width) as usize;
         if zones.grid.in_plan(i) {
             plan[bin.min(PLAN_BINS - 1)] += m;
-        } else if let Some(slot) = beyond.get_mut(bin - PLAN_BINS) {
+        } else if let Some(slot) = beyond.get_mut(bin.saturating_sub(PLAN_BINS)) {
             *slot += m;
         }
     }

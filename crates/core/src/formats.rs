@@ -119,20 +119,19 @@ fn shape_faults(error: &jsonschema::ValidationError<'_>, faults: &mut Vec<Fault>
     let path = error.instance_path().to_string();
     match error.kind() {
         K::OneOfNotValid { context } | K::AnyOf { context } => {
-            // The branch meant is the one whose own marks ("form", "kind") fit: it has no complaint
-            // about a constant or a choice, and the fewest others.
+            // The branch meant is the one whose own marks ("form", "kind") fit, with the fewest other
+            // complaints.
             let meant = context.iter().filter(|b| !b.is_empty()).min_by_key(|branch| {
                 let marks = branch
                     .iter()
-                    .filter(|e| matches!(e.kind(), K::Constant { .. } | K::Enum { .. } | K::Type { .. }))
+                    .filter(|e| matches!(e.kind(), K::Enum { .. } | K::Type { .. }))
                     .count();
                 (marks, branch.len())
             });
-            match meant {
-                Some(branch) if branch.iter().all(|e| !matches!(e.kind(), K::Constant { .. })) => {
-                    branch.iter().for_each(|e| shape_faults(e, faults, mended));
-                }
-                _ => faults.push(Fault { path, message: "fits none of the forms that are known here".to_owned() }),
+            match meant.map(|branch| (branch, branch.iter().find(|e| matches!(e.kind(), K::Enum { .. })))) {
+                Some((_, Some(mark))) => faults.push(unknown_mark(mark, context)),
+                Some((branch, None)) => branch.iter().for_each(|e| shape_faults(e, faults, mended)),
+                None => faults.push(Fault { path, message: error.to_string() }),
             }
         }
         K::AdditionalProperties { unexpected } => {
@@ -156,4 +155,22 @@ fn shape_faults(error: &jsonschema::ValidationError<'_>, faults: &mut Vec<Fault>
             faults.push(Fault { path, message: error.to_string() });
         }
     }
+}
+
+/// A mark that no branch knows: every mark that one of them does.
+fn unknown_mark(mark: &jsonschema::ValidationError<'_>, branches: &[Vec<jsonschema::ValidationError<'_>>]) -> Fault {
+    use jsonschema::error::ValidationErrorKind as K;
+    let at = mark.instance_path().to_string();
+    let known: Vec<String> = branches
+        .iter()
+        .flatten()
+        .filter(|e| e.instance_path().to_string() == at)
+        .filter_map(|e| match e.kind() {
+            K::Enum { options } => options.as_array().cloned(),
+            _ => None,
+        })
+        .flatten()
+        .map(|o| o.to_string())
+        .collect();
+    Fault { path: at, message: format!("{} is not known here: write one of {}", mark.instance(), known.join(", ")) }
 }

@@ -24,7 +24,7 @@ impl FutureGrid {
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
     pub fn full(horizon: f64, leads: &[f64]) -> Self {
-        let plan = (0..=PLAN_CELLS).map(|i| horizon * i as f64 / PLAN_CELLS as f64);
+        let plan = (0..=PLAN_CELLS).map(|i| horizon * (i as f64 / PLAN_CELLS as f64));
         let beyond = (1..=BEYOND_CELLS).map(|i| horizon * (1.0 + BEYOND * i as f64 / BEYOND_CELLS as f64));
         Self::of(horizon, plan.chain(beyond), leads)
     }

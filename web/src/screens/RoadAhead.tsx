@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState, type ReactNode } from "react";
+import { useEffect, useMemo, useState, type ReactNode } from "react";
 import type { CandidateView, PointResult } from "../lib/api";
 import { makeAxis } from "../lib/axis";
 import { clockUnit, money, percent, systemWord, usage } from "../lib/format";
@@ -98,23 +98,17 @@ export function RoadAhead({ view }: { view: CandidateView }) {
   const dockKey = hovered ?? chosen ?? (order[0] ? keyOf(order[0]) : null);
   const docked = assessment.points.find((p) => keyOf(p) === dockKey);
 
-  const move = useCallback(
-    (by: number) => {
-      const at = order.findIndex((p) => keyOf(p) === chosen);
-      const next = order[Math.min(order.length - 1, Math.max(0, at + by))];
-      if (next) document.getElementById(keyOf(next))?.focus();
-    },
-    [order, chosen],
-  );
   useEffect(() => {
     const listener = (e: KeyboardEvent) => {
       if (isTyping(e) || (e.key !== "ArrowDown" && e.key !== "ArrowUp")) return;
       e.preventDefault();
-      move(e.key === "ArrowDown" ? 1 : -1);
+      const at = order.findIndex((p) => keyOf(p) === chosen) + (e.key === "ArrowDown" ? 1 : -1);
+      const next = order[Math.min(order.length - 1, Math.max(0, at))];
+      if (next) document.getElementById(keyOf(next))?.focus();
     };
     addEventListener("keydown", listener);
     return () => removeEventListener("keydown", listener);
-  }, [move]);
+  });
 
   const columns = "lg:grid-cols-[14.5rem_1fr_14.5rem]";
   return (

@@ -1,0 +1,59 @@
+//! Small sheets and candidates that tests vary.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, dead_code, missing_docs)]
+
+use serde_json::{Value, json};
+use ticksage_core::{Candidate, Family};
+
+/// A sheet with one failure point "belt" (wear, about 100 000 km) and one check "look" on it.
+pub fn sheet() -> Value {
+    json!({
+        "format": "ticksage-family/1", "id": "test", "version": 1, "name": "Test family", "kind": "engine",
+        "clock": "km", "currency": "HSC", "schools": [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}],
+        "points": [{
+            "id": "belt", "name": "Belt", "system": "engine", "shows": "crumbs", "mechanism": "wear",
+            "life": [{"school": "a", "says": {"form": "about", "at": 100_000}}],
+            "tolerated": 2000, "job": "belt-job"
+        }],
+        "checks": [{
+            "id": "look", "name": "Look", "phase": "bonnet_cold", "how": "Look.", "minutes": 3,
+            "outcomes": [{"label": "clean"}, {"label": "dirty"}, {"label": "crumbs"}],
+            "leak": [0.9, 0.08, 0.02],
+            "links": [{"point": "belt", "present": [0.1, 0.3, 0.6], "coming": [0.5, 0.4, 0.1], "lead": 10_000}]
+        }],
+        "jobs": [{"id": "belt-job", "name": "Belt job",
+            "parts": {"equivalent": {"low": 200, "likely": 300, "high": 400}},
+            "hours": {"low": 4, "likely": 5, "high": 6}}]
+    })
+}
+
+/// A candidate of that family: 80 000 km in six years, three years of 15 000 km ahead.
+pub fn candidate() -> Value {
+    json!({
+        "format": "ticksage-candidate/1", "title": "Test", "families": [{"id": "test", "version": 1}],
+        "as_of": "2026-06-01", "built": "2020-06-01", "usage": {"value": 80_000, "unit": "km"},
+        "asking": 8000, "currency": "HSC",
+        "plan": {"years": 3, "usage_a_year": {"value": 15_000, "unit": "km"}}
+    })
+}
+
+pub fn family(v: &Value) -> Family {
+    ticksage_core::formats::read_family(&v.to_string()).expect("the sheet makes sense")
+}
+
+pub fn cand(v: &Value) -> Candidate {
+    ticksage_core::formats::read_candidate(&v.to_string()).expect("the candidate has the right shape")
+}
+
+/// Sets a value at a JSON pointer whose parent is there.
+pub fn with(mut v: Value, path: &str, to: Value) -> Value {
+    let (parent, key) = path.rsplit_once('/').unwrap();
+    match v.pointer_mut(parent).expect("the parent is there") {
+        Value::Object(o) => {
+            o.insert(key.to_owned(), to);
+        }
+        Value::Array(a) => a[key.parse::<usize>().unwrap()] = to,
+        other => panic!("{parent} is {other}"),
+    }
+    v
+}
