@@ -2,7 +2,7 @@
 
 use crate::assessment::{
     Assessment, BEYOND_BINS, Bill, Limit, NeedsAt, PAST_BINS, PLAN_BINS, PointResult, RenewalMark, SchoolChance,
-    SystemResult, Trouble, Worth, WhyKind, WhyStep, YearMark,
+    SystemResult, Trouble, WhyKind, WhyStep, Worth, YearMark,
 };
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, Example, Finding, FindingResult, PointRef};

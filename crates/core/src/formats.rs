@@ -82,7 +82,9 @@ pub fn read_value<T>(value: &Value, sense: impl Fn(&T) -> Vec<Fault>) -> Result<
 where
     T: ToSchema + PartialSchema + DeserializeOwned,
 {
-    let validator = jsonschema::validator_for(&schema::<T>())
+    let validator = jsonschema::options()
+        .should_validate_formats(true)
+        .build(&schema::<T>())
         .map_err(|e| vec![Fault { path: String::new(), message: format!("the schema itself is faulty: {e}") }])?;
     let mut mended = value.clone();
     let mut faults = Vec::new();
@@ -122,10 +124,7 @@ fn shape_faults(error: &jsonschema::ValidationError<'_>, faults: &mut Vec<Fault>
             // The branch meant is the one whose own marks ("form", "kind") fit, with the fewest other
             // complaints.
             let meant = context.iter().filter(|b| !b.is_empty()).min_by_key(|branch| {
-                let marks = branch
-                    .iter()
-                    .filter(|e| matches!(e.kind(), K::Enum { .. } | K::Type { .. }))
-                    .count();
+                let marks = branch.iter().filter(|e| matches!(e.kind(), K::Enum { .. } | K::Type { .. })).count();
                 (marks, branch.len())
             });
             match meant.map(|branch| (branch, branch.iter().find(|e| matches!(e.kind(), K::Enum { .. })))) {
@@ -147,6 +146,7 @@ fn shape_faults(error: &jsonschema::ValidationError<'_>, faults: &mut Vec<Fault>
                 K::Minimum { limit } | K::Maximum { limit } => Some(limit.clone()),
                 K::ExclusiveMinimum { .. } => Some(json!(1.0)),
                 K::ExclusiveMaximum { .. } => Some(json!(0.5)),
+                K::Format { format } if format == "date" => Some(json!("2000-01-01")),
                 _ => None,
             };
             if let (Some(bound), Some(slot)) = (bound, mended.pointer_mut(&path)) {

@@ -1,7 +1,7 @@
 //! Method §13: gates and the decision, with reasons that are numbers, not words.
 
 use crate::assessment::{
-    Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Worth, Verdict, VerdictKind, WhyKind,
+    Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Verdict, VerdictKind, WhyKind, Worth,
 };
 use crate::candidate::{Candidate, FindingResult, ProvenanceKind, ProvenanceState};
 use crate::family::{Family, GateKind};

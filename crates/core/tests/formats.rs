@@ -41,8 +41,16 @@ fn each_kind_of_nonsense_is_refused_at_its_path() {
         ("/points/0/job", json!("missing"), "/points/0/job"),
         ("/points/0/life", life(json!({"form": "about", "at": -5})), "/points/0/life/0/says/at"),
         ("/points/0/life", life(json!({"form": "sometime", "at": 5})), "/points/0/life/0/says/form"),
-        ("/points/0/life", life(json!({"form": "quantiles", "points": [{"p": 0.5, "x": 10}]})), "/points/0/life/0/says/points"),
-        ("/points/0/life", life(json!({"form": "quantiles", "points": [{"p": 0.5, "x": 10}, {"p": 0.2, "x": 20}]})), "/points/0/life/0/says"),
+        (
+            "/points/0/life",
+            life(json!({"form": "quantiles", "points": [{"p": 0.5, "x": 10}]})),
+            "/points/0/life/0/says/points",
+        ),
+        (
+            "/points/0/life",
+            life(json!({"form": "quantiles", "points": [{"p": 0.5, "x": 10}, {"p": 0.2, "x": 20}]})),
+            "/points/0/life/0/says",
+        ),
         ("/points/0/life", json!([{"school": "c", "says": {"form": "about", "at": 5}}]), "/points/0/life/0/school"),
         ("/points/0/share", json!([{"school": "a", "says": {"form": "one_in", "n": 0.5}}]), "/points/0/share/0/says/n"),
         ("/points/0/tolerated", json!(-1), "/points/0/tolerated"),
@@ -56,14 +64,18 @@ fn each_kind_of_nonsense_is_refused_at_its_path() {
         ("/checks/0/leak", json!([0.9, 0.1]), "/checks/0/leak"),
         ("/checks/0/minutes", json!(0), "/checks/0/minutes"),
         ("/checks/0/links/0/lead", json!(null), "/checks/0/links/0"),
-        ("/checks/0/measure", json!({"quantity": "width", "unit": "mm", "limits": [3, 2], "higher_is_worse": true, "source": "x"}), "/checks/0/measure/limits"),
+        (
+            "/checks/0/measure",
+            json!({"quantity": "width", "unit": "mm", "limits": [3, 2], "higher_is_worse": true, "source": "x"}),
+            "/checks/0/measure/limits",
+        ),
         ("/jobs/0/hours", json!({"low": 5, "likely": 4, "high": 6}), "/jobs/0/hours"),
         ("/jobs/0/parts", json!({"equivalent": {"low": 5, "likely": 4, "high": 6}}), "/jobs/0/parts/equivalent"),
         ("/jobs/0/access", json!(["front"]), "/jobs/0/access/0"),
         ("/intervals", json!([{"id": "i", "name": "I", "job": "belt-job"}]), "/intervals/0"),
         ("/id", json!("Not An Id"), "/id"),
         ("/version", json!(0), "/version"),
-        ("/built", json!({"from": "2020-13-01"}), ""),
+        ("/built", json!({"from": "2020-13-01"}), "/built/from"),
     ];
     for (at, to, path) in cases {
         let faults = refused(&with(sheet(), at, to.clone()));
@@ -104,11 +116,27 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
         ("/buyer", json!({"school": "z"}), "/buyer/school"),
         ("/title", json!("   "), "/title"),
         ("/readings", json!([{"date": "2019-01-01", "usage": {"value": 5, "unit": "km"}}]), "/readings/0/date"),
-        ("/ledger", json!([{"date": "2022-01-01", "usage": {"value": 90_000, "unit": "km"}, "evidence": "stamp"}]), "/ledger/0/usage/value"),
-        ("/ledger", json!([{"date": "2022-01-01", "usage": {"value": 9, "unit": "km"}, "evidence": "stamp", "renews": [{"family": "test", "point": "chain"}]}]), "/ledger/0/renews/0"),
+        (
+            "/ledger",
+            json!([{"date": "2022-01-01", "usage": {"value": 90_000, "unit": "km"}, "evidence": "stamp"}]),
+            "/ledger/0/usage/value",
+        ),
+        (
+            "/ledger",
+            json!([{"date": "2022-01-01", "usage": {"value": 9, "unit": "km"}, "evidence": "stamp", "renews": [{"family": "test", "point": "chain"}]}]),
+            "/ledger/0/renews/0",
+        ),
         ("/comparables", json!([{"price": 0, "usage": {"value": 9, "unit": "km"}}]), "/comparables/0/price"),
-        ("/findings", json!([{"family": "test", "check": "smell", "result": {"kind": "skipped"}}]), "/findings/0/check"),
-        ("/findings", json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": 3}}]), "/findings/0/result/outcome"),
+        (
+            "/findings",
+            json!([{"family": "test", "check": "smell", "result": {"kind": "skipped"}}]),
+            "/findings/0/check",
+        ),
+        (
+            "/findings",
+            json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": 3}}]),
+            "/findings/0/result/outcome",
+        ),
     ];
     for (at, to, path) in cases {
         let faults = sense::candidate(&cand(&with(candidate(), at, to.clone())), &families);

@@ -89,9 +89,8 @@ fn miles_and_kilometres_judge_alike() {
 
 #[test]
 fn the_worst_outcome_outweighs_the_middle_one_and_that_the_clean_one() {
-    let p: Vec<f64> = (0..3)
-        .map(|o| judged(&sheet(), &with(candidate(), "/findings", found(o))).points[0].p_plan)
-        .collect();
+    let p: Vec<f64> =
+        (0..3).map(|o| judged(&sheet(), &with(candidate(), "/findings", found(o))).points[0].p_plan).collect();
     let none = judged(&sheet(), &candidate()).points[0].p_plan;
     assert!(p[0] < none && none < p[1] && p[1] < p[2], "{none} {p:?}");
 }
@@ -132,7 +131,11 @@ fn a_proved_renewal_lowers_its_point_and_the_sellers_word_hardly() {
 #[test]
 fn a_fact_not_known_halves_and_a_known_one_decides() {
     let mut s = sheet();
-    s = with(s, "/facts", json!([{"id": "tin", "label": "Tin?", "values": [{"id": "yes", "label": "Yes"}, {"id": "no", "label": "No"}]}]));
+    s = with(
+        s,
+        "/facts",
+        json!([{"id": "tin", "label": "Tin?", "values": [{"id": "yes", "label": "Yes"}, {"id": "no", "label": "No"}]}]),
+    );
     s = with(s, "/points/0/applies", json!({"facts": {"tin": ["yes"]}}));
     let unknown = judged(&s, &candidate());
     assert!((unknown.points[0].share - 0.5).abs() < 1e-12);

@@ -87,7 +87,12 @@ fn schools_pooled_on_competing_clocks() {
 #[test]
 fn three_point_means() {
     for c in reference("pert") {
-        close(pert_mean(number(&c["low"]), number(&c["likely"]), number(&c["high"])), number(&c["mean"]), 1e-12, "PERT");
+        close(
+            pert_mean(number(&c["low"]), number(&c["likely"]), number(&c["high"])),
+            number(&c["mean"]),
+            1e-12,
+            "PERT",
+        );
     }
 }
 

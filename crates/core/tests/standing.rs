@@ -136,7 +136,12 @@ fn compute(s: &Setup) -> (f64, f64) {
             renewals: s
                 .renewal
                 .iter()
-                .map(|&(u, credibility)| Renewal { edge: path.edge(u), credibility, cycle: build, still_susceptible: 1.0 })
+                .map(|&(u, credibility)| Renewal {
+                    edge: path.edge(u),
+                    credibility,
+                    cycle: build,
+                    still_susceptible: 1.0,
+                })
                 .collect(),
             unrecorded: Cycle { life: &s.life, kappa: s.unrecorded_grade },
             tolerated: s.tolerated,
@@ -155,7 +160,10 @@ fn agree(name: &str, s: &Setup) {
     let (simulated, computed) = (simulate(s), compute(s));
     let half_a_point = 0.005;
     assert!((simulated.0 - computed.0).abs() < half_a_point, "{name}: present {simulated:?} against {computed:?}");
-    assert!((simulated.1 - computed.1).abs() < half_a_point, "{name}: by the horizon {simulated:?} against {computed:?}");
+    assert!(
+        (simulated.1 - computed.1).abs() < half_a_point,
+        "{name}: by the horizon {simulated:?} against {computed:?}"
+    );
 }
 
 #[test]
@@ -203,10 +211,8 @@ fn two_clocks_on_a_bent_path() {
 
 #[test]
 fn a_mixture_of_schools() {
-    let pool = Pool::new(vec![
-        (2.0, Weibull::new(4.0, 80_000.0).unwrap()),
-        (1.0, Weibull::new(3.0, 220_000.0).unwrap()),
-    ]);
+    let pool =
+        Pool::new(vec![(2.0, Weibull::new(4.0, 80_000.0).unwrap()), (1.0, Weibull::new(3.0, 220_000.0).unwrap())]);
     agree("mixture", &Setup { share: 0.7, ..Setup::plain(Life { usage: pool, age: Pool::default() }) });
 }
 

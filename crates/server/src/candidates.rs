@@ -83,7 +83,7 @@ pub struct Undo {
 }
 
 /// Whether a candidate is put away.
-#[derive(Debug, Deserialize, ToSchema)]
+#[derive(Debug, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Archive {
     /// True puts it away.
@@ -216,15 +216,15 @@ pub async fn edit_candidate(
 
 /// Puts a candidate away from the yard, or back.
 #[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)), request_body = Archive,
-    responses((status = 204), (status = 404, body = Problem)))]
+    responses((status = 200, body = Archive), (status = 404, body = Problem)))]
 #[put("/candidates/{id}/archived")]
 pub async fn archive_candidate(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
     body: web::Json<Archive>,
-) -> Result<HttpResponse, Problem> {
+) -> Result<web::Json<Archive>, Problem> {
     store.archive_candidate(*id, body.archived).await?;
-    Ok(HttpResponse::NoContent().finish())
+    Ok(body)
 }
 
 /// Appends a finding.

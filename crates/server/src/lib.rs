@@ -115,7 +115,8 @@ pub struct Config {
     pub web: Option<PathBuf>,
 }
 
-fn routes(config: &mut web::ServiceConfig) {
+/// Every route under `/api`.
+pub fn routes(config: &mut web::ServiceConfig) {
     config.service(
         web::scope("/api")
             .app_data(web::PayloadConfig::new(BODY_LIMIT))

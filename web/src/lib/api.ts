@@ -79,9 +79,8 @@ export const api = {
   importBundle: (body: Bundle) => ask(client.POST("/candidates/import", { body })),
   edit: (id: string, version: number, body: Candidate) =>
     ask(client.PUT("/candidates/{id}", { params: { path: { id }, query: { version } }, body })),
-  archive: async (id: string, archived: boolean) => {
-    await ask(client.PUT("/candidates/{id}/archived", { ...at(id), body: { archived }, parseAs: "text" }));
-  },
+  archive: (id: string, archived: boolean) =>
+    ask(client.PUT("/candidates/{id}/archived", { ...at(id), body: { archived } })),
   addFinding: (id: string, name: string, finding: Finding) =>
     ask(client.POST("/candidates/{id}/findings", { ...at(id), body: { id: name, finding } })),
   undoFinding: (id: string, finding: string, undone: boolean) =>

@@ -335,7 +335,7 @@ function Form({
 }
 
 /** The first assessment, while typing. */
-function Preview({ candidate }: { candidate: Candidate | undefined }) {
+function Preview({ candidate, stored = false }: { candidate: Candidate | undefined; stored?: boolean }) {
   const quiet = useQuiet(candidate, 150);
   const key = useMemo(() => JSON.stringify(quiet ?? null), [quiet]);
   const query = useQuery({
@@ -350,7 +350,7 @@ function Preview({ candidate }: { candidate: Candidate | undefined }) {
   const a = candidate ? query.data : undefined;
   return (
     <div ref={ref} data-testid="preview">
-      <h2 className="stretch mb-2">First assessment</h2>
+      <h2 className="stretch mb-2">{stored ? "With these figures" : "First assessment"}</h2>
       {!a && (
         <p className="text-lg">
           {query.error && candidate
@@ -360,9 +360,11 @@ function Preview({ candidate }: { candidate: Candidate | undefined }) {
       )}
       {a && (
         <>
-          <div className="max-lg:fixed max-lg:inset-x-0 max-lg:bottom-0 max-lg:z-20">
-            <Milestone assessment={a} />
-          </div>
+          {!stored && (
+            <div className="max-lg:fixed max-lg:inset-x-0 max-lg:bottom-0 max-lg:z-20">
+              <Milestone assessment={a} />
+            </div>
+          )}
           <div className="mt-4">
             <RoadHeader data={roadOf(a)} width={width} />
           </div>
@@ -381,7 +383,8 @@ function Preview({ candidate }: { candidate: Candidate | undefined }) {
             ))}
           </ul>
           <p className="mt-2 text-sm text-soft">
-            An estimate from stated assumptions; it knows nothing yet of papers and findings.
+            An estimate from stated assumptions
+            {stored ? "." : "; it knows nothing yet of papers and findings."}
           </p>
         </>
       )}
@@ -460,7 +463,7 @@ export function NewAdvert() {
           <Form draft={draft} set={set} errors={shown} families={families.data ?? []} />
           <Refused error={create.error} rest={server.rest} />
           <div className="mt-5 flex gap-3">
-            <button type="submit" className="btn btn-main" disabled={create.isPending}>
+            <button type="submit" className="btn btn-main" disabled={create.isPending || !families.data}>
               Put it in the yard
             </button>
             <button type="button" className="btn" onClick={() => set(blank)}>
@@ -554,7 +557,11 @@ export function EditAdvert({ view }: { view: CandidateView }) {
           </div>
         )}
         <div className="mt-5 flex flex-wrap items-center gap-3">
-          <button type="submit" className="btn btn-main" disabled={!changed || save.isPending}>
+          <button
+            type="submit"
+            className="btn btn-main"
+            disabled={!changed || save.isPending || theirs.isPending || conflict || !families.data}
+          >
             Save
           </button>
           <button
@@ -568,7 +575,7 @@ export function EditAdvert({ view }: { view: CandidateView }) {
           <span role="status">{save.isSuccess && !changed ? "Saved." : changed ? "Not saved yet." : ""}</span>
         </div>
       </form>
-      <Preview candidate={candidate} />
+      <Preview candidate={candidate} stored />
     </div>
   );
 }

@@ -1,0 +1,264 @@
+//! The routes, in process, against a real PostgreSQL.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Mutex, OnceLock};
+
+use actix_web::http::{Method, StatusCode};
+use actix_web::{App, test, web};
+use serde_json::{Value, json};
+use ticksage_server::{Api, BODY_LIMIT, routes};
+use ticksage_store::Store;
+use ticksage_store::cluster::{Cluster, Keep};
+use utoipa::OpenApi;
+
+fn cluster() -> (Cluster, tempfile::TempDir) {
+    let folder = tempfile::Builder::new().prefix("ticksage-api-").tempdir().unwrap();
+    (Cluster::start(folder.path(), Keep::Briefly).unwrap(), folder)
+}
+
+async fn empty() -> Store {
+    static CLUSTER: OnceLock<Mutex<(Cluster, tempfile::TempDir)>> = OnceLock::new();
+    static NEXT: AtomicUsize = AtomicUsize::new(0);
+    let url = {
+        let name = format!("t{}", NEXT.fetch_add(1, Ordering::Relaxed));
+        CLUSTER.get_or_init(|| Mutex::new(cluster())).lock().unwrap().0.create_database(&name).unwrap()
+    };
+    open(&url).await
+}
+
+async fn open(url: &str) -> Store {
+    let store = Store::open(url).unwrap();
+    store.migrate().await.unwrap();
+    store
+}
+
+fn demo(file: &str) -> Value {
+    let path = format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"));
+    serde_json::from_str(&std::fs::read_to_string(path).unwrap()).unwrap()
+}
+
+/// Asks the application and reads the answer as JSON.
+async fn ask(store: &Store, method: Method, path: &str, body: impl Into<Vec<u8>>) -> (StatusCode, Value) {
+    let app = test::init_service(App::new().app_data(web::Data::new(store.clone())).configure(routes)).await;
+    let request = test::TestRequest::with_uri(&format!("/api{path}"))
+        .method(method)
+        .insert_header(("content-type", "application/json"))
+        .set_payload(body.into())
+        .to_request();
+    let response = test::call_service(&app, request).await;
+    let status = response.status();
+    let bytes = test::read_body(response).await;
+    (status, serde_json::from_slice(&bytes).unwrap_or(Value::Null))
+}
+
+async fn get(store: &Store, path: &str) -> (StatusCode, Value) {
+    ask(store, Method::GET, path, "").await
+}
+
+async fn post(store: &Store, path: &str, body: &Value) -> (StatusCode, Value) {
+    ask(store, Method::POST, path, body.to_string()).await
+}
+
+async fn with_demo() -> (Store, String) {
+    let store = empty().await;
+    for family in ["bk4", "ferryman", "tarn22"] {
+        let (status, _) = post(&store, "/families", &demo(&format!("families/{family}.json"))).await;
+        assert_eq!(status, StatusCode::CREATED);
+    }
+    let (status, view) = post(&store, "/candidates", &demo("candidates/2-harbour-office.json")).await;
+    assert_eq!(status, StatusCode::CREATED, "{view}");
+    (store, view["id"].as_str().unwrap().to_owned())
+}
+
+fn paths(problem: &Value) -> Vec<&str> {
+    problem["faults"].as_array().unwrap().iter().map(|f| f["path"].as_str().unwrap()).collect()
+}
+
+fn set(mut v: Value, path: &str, to: Value) -> Value {
+    *v.pointer_mut(path).unwrap() = to;
+    v
+}
+
+#[actix_web::test]
+async fn exported_and_imported_into_an_empty_database_it_is_judged_the_same_to_the_digit() {
+    let (store, id) = with_demo().await;
+    let (_, before) = get(&store, &format!("/candidates/{id}")).await;
+    let (status, bundle) = get(&store, &format!("/candidates/{id}/export")).await;
+    assert_eq!((status, bundle["format"].as_str()), (StatusCode::OK, Some("ticksage-bundle/1")));
+    let other = empty().await;
+    let (status, after) = post(&other, "/candidates/import", &bundle).await;
+    assert_eq!(status, StatusCode::CREATED, "{after}");
+    assert_eq!(before["assessment"], after["assessment"]);
+    assert_eq!(before["candidate"], after["candidate"]);
+    // A second import of the same file is another candidate on the same sheets.
+    assert_eq!(post(&other, "/candidates/import", &bundle).await.0, StatusCode::CREATED);
+    assert_eq!(get(&other, "/families").await.1.as_array().unwrap().len(), 2);
+}
+
+#[actix_web::test]
+async fn a_finding_moves_the_judgement_and_taking_it_back_moves_it_back() {
+    let (store, id) = with_demo().await;
+    let (_, before) = get(&store, &format!("/candidates/{id}")).await;
+    let name = uuid::Uuid::new_v4();
+    let finding = json!({"id": name, "finding": {"family": "bk4", "check": "cold-start", "result": {"kind": "outcome", "outcome": 2}}});
+    let (status, after) = post(&store, &format!("/candidates/{id}/findings"), &finding).await;
+    assert_eq!(status, StatusCode::CREATED, "{after}");
+    let bill = |v: &Value| v["assessment"]["bill"]["mean"].as_f64().unwrap();
+    assert!(bill(&after) > bill(&before) + 50.0);
+    let path = format!("/candidates/{id}/findings/{name}/undone");
+    let (status, back) = ask(&store, Method::PUT, &path, json!({"undone": true}).to_string()).await;
+    assert_eq!(status, StatusCode::OK);
+    assert_eq!(back["assessment"], before["assessment"]);
+    // The yard shows what the candidate's own screen shows.
+    let (_, yard) = get(&store, "/candidates").await;
+    assert_eq!(yard[0]["summary"]["limit"], back["assessment"]["value"]["limit"]);
+}
+
+#[actix_web::test]
+async fn two_people_editing_one_candidate_are_told() {
+    let (store, id) = with_demo().await;
+    let doc = demo("candidates/2-harbour-office.json");
+    let put = |version: i32, asking: u32| {
+        let body = set(doc.clone(), "/asking", json!(asking)).to_string();
+        let path = format!("/candidates/{id}?version={version}");
+        let store = store.clone();
+        async move { ask(&store, Method::PUT, &path, body).await }
+    };
+    assert_eq!(put(1, 8000).await.0, StatusCode::OK);
+    let (status, problem) = put(1, 7000).await;
+    assert_eq!(
+        (status, problem["code"].as_str(), problem["current"].as_i64()),
+        (StatusCode::CONFLICT, Some("conflict"), Some(2))
+    );
+    let (_, view) = get(&store, &format!("/candidates/{id}")).await;
+    assert_eq!(view["candidate"]["asking"], json!(8000.0));
+}
+
+#[actix_web::test]
+async fn nonsense_is_refused_with_the_path_to_it_and_nothing_is_stored() {
+    let (store, _) = with_demo().await;
+    let doc = demo("candidates/2-harbour-office.json");
+    let tomorrow = "2999-01-01";
+    let cases = [
+        ("/usage/value", json!(-1), "/usage/value"),
+        ("/usage/value", json!(3e9), "/usage/value"),
+        ("/usage/unit", json!("h"), "/usage/unit"),
+        ("/asking", json!(-20), "/asking"),
+        ("/built", json!("2026-13-40"), "/built"),
+        ("/built", json!(tomorrow), "/built"),
+        ("/as_of", json!(tomorrow), "/as_of"),
+        ("/families/0/id", json!("nobody"), "/families/0"),
+        ("/plan/years", json!(0), "/plan/years"),
+    ];
+    for (at, to, path) in cases {
+        for route in ["/candidates", "/assess"] {
+            let (status, problem) = post(&store, route, &set(doc.clone(), at, to.clone())).await;
+            assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{at} {problem}");
+            assert!(paths(&problem).contains(&path), "{at}: {problem}");
+        }
+    }
+    let mut missing = doc.clone();
+    for field in ["usage", "asking", "built"] {
+        missing.as_object_mut().unwrap().remove(field);
+    }
+    let (_, problem) = post(&store, "/candidates", &missing).await;
+    for field in ["usage", "asking", "built"] {
+        assert!(problem.to_string().contains(field), "{problem}");
+    }
+    assert_eq!(get(&store, "/candidates").await.1.as_array().unwrap().len(), 1);
+}
+
+#[actix_web::test]
+async fn broken_json_and_huge_bodies_are_refused_in_a_sentence() {
+    let store = empty().await;
+    for route in ["/candidates", "/candidates/import", "/families", "/assess"] {
+        let (status, problem) = ask(&store, Method::POST, route, "{\"format\":").await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert!(problem["message"].as_str().unwrap().contains("not JSON"), "{problem}");
+        let (status, _) = ask(&store, Method::POST, route, vec![0xff, 0xfe, b'{']).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+        let (status, problem) = ask(&store, Method::POST, route, vec![b' '; 50_000_000]).await;
+        assert_eq!((status, problem["code"].as_str()), (StatusCode::PAYLOAD_TOO_LARGE, Some("too_large")));
+        assert!(problem["message"].as_str().unwrap().contains(&(BODY_LIMIT / 1000).to_string()));
+    }
+}
+
+#[actix_web::test]
+async fn unknown_names_are_not_found() {
+    let (store, id) = with_demo().await;
+    let nobody = uuid::Uuid::new_v4();
+    for path in [
+        format!("/candidates/{nobody}"),
+        "/candidates/not-a-name".to_owned(),
+        format!("/candidates/{nobody}/export"),
+        "/families/nobody".to_owned(),
+        "/families/bk4?version=9".to_owned(),
+        "/nowhere".to_owned(),
+    ] {
+        let (status, problem) = get(&store, &path).await;
+        assert_eq!((status, problem["code"].as_str()), (StatusCode::NOT_FOUND, Some("not_found")), "{path}");
+    }
+    let finding = |check: &str, outcome: usize| {
+        let result = json!({"kind": "outcome", "outcome": outcome});
+        json!({"id": uuid::Uuid::new_v4(), "finding": {"family": "bk4", "check": check, "result": result}})
+    };
+    let (status, problem) = post(&store, &format!("/candidates/{id}/findings"), &finding("smell", 0)).await;
+    assert_eq!((status, paths(&problem)), (StatusCode::UNPROCESSABLE_ENTITY, vec!["/finding/check"]));
+    let (_, problem) = post(&store, &format!("/candidates/{id}/findings"), &finding("codes", 9)).await;
+    assert_eq!(paths(&problem), ["/finding/result/outcome"]);
+}
+
+#[actix_web::test]
+async fn a_bad_sheet_tells_every_fault() {
+    let store = empty().await;
+    let mut bad = demo("families/bk4.json");
+    bad["points"][0]["job"] = json!("missing");
+    bad["points"][1]["share"][0]["says"] = json!({"form": "share", "share": 1.4});
+    let (status, problem) = post(&store, "/families", &bad).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    let mut found = paths(&problem);
+    found.sort_unstable();
+    assert_eq!(found, ["/points/0/job", "/points/1/share/0/says/share"]);
+    assert_eq!(get(&store, "/families").await.1, json!([]));
+}
+
+#[actix_web::test]
+async fn the_database_may_go_and_come_back() {
+    let (mut cluster, _folder) = cluster();
+    let store = open(&cluster.create_database("own").unwrap()).await;
+    post(&store, "/families", &demo("families/bk4.json")).await;
+    post(&store, "/families", &demo("families/ferryman.json")).await;
+    let (_, view) = post(&store, "/candidates", &demo("candidates/5-repainted.json")).await;
+    let path = format!("/candidates/{}", view["id"].as_str().unwrap());
+    cluster.stop();
+    for route in ["/health", "/candidates", &path] {
+        let (status, problem) = get(&store, route).await;
+        assert_eq!(
+            (status, problem["code"].as_str()),
+            (StatusCode::SERVICE_UNAVAILABLE, Some("unavailable")),
+            "{route}"
+        );
+    }
+    cluster.resume().unwrap();
+    let (status, again) = get(&store, &path).await;
+    assert_eq!(status, StatusCode::OK);
+    assert_eq!(again["assessment"], view["assessment"]);
+}
+
+#[actix_web::test]
+async fn the_committed_openapi_document_is_the_one_served() {
+    let committed: Value = serde_json::from_str(
+        &std::fs::read_to_string(format!("{}/../../docs/openapi.json", env!("CARGO_MANIFEST_DIR"))).unwrap(),
+    )
+    .unwrap();
+    assert!(committed == serde_json::to_value(Api::openapi()).unwrap(), "run `cargo run -- publish docs`");
+    assert_eq!(get(&empty().await, "/openapi.json").await.1, committed);
+}
+
+#[actix_web::test]
+async fn every_assumption_is_shown_with_its_reason() {
+    let (_, rows) = get(&empty().await, "/assumptions").await;
+    assert!(rows.as_array().unwrap().iter().all(|r| !r["reason"].as_str().unwrap().is_empty()));
+}

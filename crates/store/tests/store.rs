@@ -1,0 +1,177 @@
+//! The records against a real PostgreSQL.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Mutex, OnceLock};
+
+use serde_json::json;
+use ticksage_core::candidate::{Finding, FindingResult};
+use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::{Bundle, Candidate, Family};
+use ticksage_store::cluster::{Cluster, Keep};
+use ticksage_store::families::Put;
+use ticksage_store::{Store, StoreError};
+use uuid::Uuid;
+
+/// One cluster for this run, a database for each test.
+async fn store() -> Store {
+    static CLUSTER: OnceLock<Mutex<(Cluster, tempfile::TempDir)>> = OnceLock::new();
+    static NEXT: AtomicUsize = AtomicUsize::new(0);
+    let url = {
+        let held = CLUSTER.get_or_init(|| {
+            let folder = tempfile::Builder::new().prefix("ticksage-store-").tempdir().unwrap();
+            Mutex::new((Cluster::start(folder.path(), Keep::Briefly).unwrap(), folder))
+        });
+        let name = format!("t{}", NEXT.fetch_add(1, Ordering::Relaxed));
+        held.lock().unwrap().0.create_database(&name).unwrap()
+    };
+    let store = Store::open(&url).unwrap();
+    store.migrate().await.unwrap();
+    store
+}
+
+fn demo(file: &str) -> String {
+    std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
+}
+
+fn family(id: &str) -> Family {
+    read_family(&demo(&format!("families/{id}.json"))).unwrap()
+}
+
+fn candidate() -> Candidate {
+    read_candidate(&demo("candidates/2-harbour-office.json")).unwrap()
+}
+
+fn bundle() -> Bundle {
+    Bundle { format: Default::default(), candidate: candidate(), families: vec![family("bk4"), family("ferryman")] }
+}
+
+fn finding(check: &str, outcome: usize) -> Finding {
+    Finding {
+        family: "ferryman".to_owned(),
+        check: check.to_owned(),
+        result: FindingResult::Outcome { outcome },
+        reading: None,
+        note: "as seen".to_owned(),
+        at: None,
+        undone: false,
+    }
+}
+
+#[tokio::test]
+async fn a_sheet_once_published_never_changes() {
+    let s = store().await;
+    let mut f = family("bk4");
+    assert_eq!(s.put_family(&f).await.unwrap(), Put::Added);
+    assert_eq!(s.put_family(&f).await.unwrap(), Put::AlreadyThere);
+    f.name.push_str(" revised");
+    assert!(matches!(s.put_family(&f).await, Err(StoreError::SheetDiffers { version: 1, .. })));
+    f.version = 2;
+    assert_eq!(s.put_family(&f).await.unwrap(), Put::Added);
+    assert_eq!(s.family("bk4", None).await.unwrap(), f);
+    assert_eq!(s.family("bk4", Some(1)).await.unwrap(), family("bk4"));
+    assert!(matches!(s.family("bk4", Some(3)).await, Err(StoreError::NotFound("family"))));
+    assert_eq!(s.families().await.unwrap().len(), 1);
+}
+
+#[tokio::test]
+async fn a_candidate_comes_back_as_it_was() {
+    let s = store().await;
+    let id = s.import_bundle(&bundle()).await.unwrap();
+    let record = s.candidate(id).await.unwrap();
+    assert_eq!(record.candidate, candidate());
+    assert_eq!(record.version, 1);
+    assert_eq!(record.finding_ids.len(), record.candidate.findings.len());
+    let (_, families) = s.with_families(id).await.unwrap();
+    assert_eq!(families, [family("bk4"), family("ferryman")]);
+}
+
+#[tokio::test]
+async fn a_bundle_with_a_contradicting_sheet_stores_nothing() {
+    let s = store().await;
+    let mut changed = family("ferryman");
+    changed.summary = "another".to_owned();
+    s.put_family(&changed).await.unwrap();
+    assert!(matches!(s.import_bundle(&bundle()).await, Err(StoreError::SheetDiffers { .. })));
+    assert!(matches!(s.family("bk4", None).await, Err(StoreError::NotFound(_))), "the first sheet was rolled back");
+    assert_eq!(s.yard("any").await.unwrap(), []);
+}
+
+#[tokio::test]
+async fn an_edit_from_an_old_version_is_a_conflict_and_the_earlier_document_is_kept() {
+    let s = store().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let mut mine = candidate();
+    mine.title = "Mine".to_owned();
+    assert_eq!(s.update_candidate(id, 1, &mine).await.unwrap(), 2);
+    let mut theirs = candidate();
+    theirs.title = "Theirs".to_owned();
+    let refused = s.update_candidate(id, 1, &theirs).await;
+    assert!(matches!(refused, Err(StoreError::Conflict { current: 2 })), "{refused:?}");
+    let record = s.candidate(id).await.unwrap();
+    assert_eq!((record.candidate.title.as_str(), record.version), ("Mine", 2));
+    assert_eq!(record.candidate.findings, candidate().findings, "an edit leaves findings alone");
+}
+
+#[tokio::test]
+async fn of_two_edits_at_once_one_wins_and_one_is_told() {
+    let s = store().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let (a, b) = (candidate(), candidate());
+    let (x, y) = tokio::join!(s.update_candidate(id, 1, &a), s.update_candidate(id, 1, &b));
+    assert_eq!([&x, &y].iter().filter(|r| r.is_ok()).count(), 1, "{x:?} {y:?}");
+}
+
+#[tokio::test]
+async fn a_finding_sent_twice_is_stored_once_and_taking_it_back_keeps_it() {
+    let s = store().await;
+    let id = s.create_candidate(&Candidate { findings: Vec::new(), ..candidate() }).await.unwrap();
+    let name = Uuid::new_v4();
+    s.add_finding(id, name, &finding("lamps", 1)).await.unwrap();
+    s.add_finding(id, name, &finding("lamps", 1)).await.unwrap();
+    let record = s.candidate(id).await.unwrap();
+    assert_eq!(record.candidate.findings, [finding("lamps", 1)]);
+    s.undo_finding(id, name, true).await.unwrap();
+    let record = s.candidate(id).await.unwrap();
+    assert_eq!(record.candidate.findings, [Finding { undone: true, ..finding("lamps", 1) }]);
+    s.undo_finding(id, name, false).await.unwrap();
+    assert!(!s.candidate(id).await.unwrap().candidate.findings[0].undone);
+}
+
+#[tokio::test]
+async fn what_is_not_there_is_not_found() {
+    let s = store().await;
+    let nobody = Uuid::new_v4();
+    assert!(matches!(s.candidate(nobody).await, Err(StoreError::NotFound("candidate"))));
+    assert!(matches!(s.add_finding(nobody, nobody, &finding("lamps", 0)).await, Err(StoreError::NotFound(_))));
+    assert!(matches!(s.update_candidate(nobody, 1, &candidate()).await, Err(StoreError::NotFound(_))));
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    assert!(matches!(s.undo_finding(id, nobody, true).await, Err(StoreError::NotFound("finding"))));
+}
+
+#[tokio::test]
+async fn a_summary_lasts_until_evidence_moves_on() {
+    let s = store().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let record = s.candidate(id).await.unwrap();
+    s.keep_summary(&record, "engine/1", &json!({"seen": 1})).await.unwrap();
+    assert!(s.yard("engine/1").await.unwrap()[0].summary.is_some());
+    assert!(s.yard("engine/2").await.unwrap()[0].summary.is_none(), "another computation wrote it");
+    s.add_finding(id, Uuid::new_v4(), &finding("lamps", 1)).await.unwrap();
+    assert!(s.yard("engine/1").await.unwrap()[0].summary.is_none());
+    // One computed from the record before the finding comes too late.
+    s.keep_summary(&record, "engine/1", &json!({"seen": 1})).await.unwrap();
+    assert!(s.yard("engine/1").await.unwrap()[0].summary.is_none());
+}
+
+#[tokio::test]
+async fn put_away_it_leaves_the_yard_and_comes_back() {
+    let s = store().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    s.archive_candidate(id, true).await.unwrap();
+    assert_eq!(s.yard("any").await.unwrap(), []);
+    assert!(s.candidate(id).await.unwrap().archived);
+    s.archive_candidate(id, false).await.unwrap();
+    assert_eq!(s.yard("any").await.unwrap().len(), 1);
+}

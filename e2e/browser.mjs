@@ -1,0 +1,79 @@
+// What every journey needs: a browser, and words with the test that started it.
+
+import { createRequire } from "node:module";
+import { mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { createInterface } from "node:readline";
+
+const require = createRequire(new URL("../web/package.json", import.meta.url));
+export const { chromium, devices } = require("playwright-core");
+export const AxeBuilder = require("@axe-core/playwright").default;
+
+const root = process.getuid?.() === 0;
+
+/** Starts Chromium, gives each page to `journey`, and closes it whatever happens. */
+export async function withBrowser(journey) {
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+    args: [
+      ...(root ? ["--no-sandbox"] : []),
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
+  });
+  try {
+    await journey(browser);
+  } finally {
+    await browser.close();
+  }
+}
+
+/** A page of a size that fails the journey when the application throws or breaks its content policy. */
+export async function openPage(browser, width, height, options = {}) {
+  const context = await browser.newContext({
+    viewport: { width, height },
+    hasTouch: width < 500,
+    acceptDownloads: true,
+    ...options,
+  });
+  const page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  const thrown = [];
+  page.on("pageerror", (e) => thrown.push(e.message));
+  page.on("console", (m) => {
+    if (m.type() === "error" && !m.text().includes("Failed to load resource"))
+      thrown.push(m.text());
+  });
+  page.thrown = thrown;
+  return page;
+}
+
+const answers = createInterface({ input: process.stdin })[
+  Symbol.asyncIterator
+]();
+
+/** Has the test stop or start the database. */
+export async function database(what) {
+  console.log(`@db ${what}`);
+  await answers.next();
+}
+
+export const json = async (url) => (await fetch(url)).json();
+
+export const folder = () => mkdtempSync(join(tmpdir(), "ticksage-e2e-"));
+
+/** Runs a journey and ends the process with its outcome. */
+export async function main(journey) {
+  try {
+    await withBrowser(journey);
+    process.exit(0);
+  } catch (e) {
+    console.log(e.stack ?? String(e));
+    process.exit(1);
+  }
+}

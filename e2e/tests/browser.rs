@@ -1,0 +1,143 @@
+//! Starts the application on a real database, and journeys through it in headless Chromium.
+//!
+//! Each journey is a script beside this folder, run by Node.js. A script that needs the database
+//! stopped or started prints `@db stop` or `@db start` and reads one line back.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+use std::io::{BufRead, BufReader, Write};
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+use std::sync::{Mutex, MutexGuard, mpsc};
+
+use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_server::{Config, start};
+use ticksage_store::Store;
+use ticksage_store::cluster::{Cluster, Keep};
+
+/// Two cores: one browser at a time.
+static ONE_AT_A_TIME: Mutex<()> = Mutex::new(());
+
+struct Stage {
+    cluster: Cluster,
+    _folder: tempfile::TempDir,
+    _turn: MutexGuard<'static, ()>,
+    handles: Vec<actix_web::dev::ServerHandle>,
+}
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
+}
+
+fn json_files(folder: &Path) -> Vec<String> {
+    let mut files: Vec<PathBuf> = std::fs::read_dir(folder).unwrap().map(|e| e.unwrap().path()).collect();
+    files.sort();
+    files.into_iter().map(|f| std::fs::read_to_string(f).unwrap()).collect()
+}
+
+async fn load_demo(store: &Store) {
+    for text in json_files(&root().join("demo/families")) {
+        store.put_family(&read_family(&text).unwrap()).await.unwrap();
+    }
+    for text in json_files(&root().join("demo/candidates")) {
+        store.create_candidate(&read_candidate(&text).unwrap()).await.unwrap();
+    }
+}
+
+impl Stage {
+    fn new() -> Self {
+        let web = root().join("web/dist/index.html");
+        assert!(web.exists(), "the web is not built: run scripts/test.sh, or `npm run build` in web/");
+        let turn = ONE_AT_A_TIME.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let folder = tempfile::Builder::new().prefix("ticksage-e2e-").tempdir().unwrap();
+        let cluster = Cluster::start(folder.path(), Keep::Briefly).unwrap();
+        Self { cluster, _folder: folder, _turn: turn, handles: Vec::new() }
+    }
+
+    /// Serves the application on a database of its own; its address.
+    fn serve(&mut self, database: &str, demo: bool) -> String {
+        let url = self.cluster.create_database(database).unwrap();
+        let (tell, told) = mpsc::channel();
+        std::thread::spawn(move || {
+            actix_web::rt::System::new().block_on(async move {
+                let store = Store::open(&url).unwrap();
+                store.migrate().await.unwrap();
+                if demo {
+                    load_demo(&store).await;
+                }
+                let config = Config { address: "127.0.0.1".to_owned(), port: 0, web: Some(root().join("web/dist")) };
+                let (server, port) = start(store, &config).unwrap();
+                tell.send((server.handle(), port)).unwrap();
+                server.await.unwrap();
+            });
+        });
+        let (handle, port) = told.recv().unwrap();
+        self.handles.push(handle);
+        format!("http://127.0.0.1:{port}")
+    }
+
+    /// Runs a journey to its end.
+    fn run(mut self, script: &str, args: &[&str]) {
+        let mut child = Command::new("node")
+            .arg(root().join("e2e").join(script))
+            .args(args)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .spawn()
+            .expect("Node.js is installed");
+        let mut answer = child.stdin.take().unwrap();
+        for line in BufReader::new(child.stdout.take().unwrap()).lines() {
+            match line.unwrap().as_str() {
+                "@db stop" => self.cluster.stop(),
+                "@db start" => self.cluster.resume().unwrap(),
+                other => {
+                    println!("{other}");
+                    continue;
+                }
+            }
+            writeln!(answer, "done").unwrap();
+        }
+        assert!(child.wait().unwrap().success(), "{script} {args:?} failed: see above");
+        for handle in &self.handles {
+            drop(handle.stop(false));
+        }
+    }
+}
+
+fn journey(width: &str, height: &str) {
+    let mut stage = Stage::new();
+    let (demo, empty) = (stage.serve("demo", true), stage.serve("empty", false));
+    stage.run("journey.mjs", &[&demo, &empty, width, height]);
+}
+
+#[test]
+fn from_advert_to_verdict_on_a_laptop() {
+    journey("1280", "800");
+}
+
+#[test]
+fn from_advert_to_verdict_on_a_phone() {
+    journey("390", "844");
+}
+
+#[test]
+fn no_screen_breaks_the_rules_of_access_in_either_theme() {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    let empty = stage.serve("empty", false);
+    stage.run("access.mjs", &[&demo, &empty]);
+}
+
+#[test]
+fn nothing_entered_is_lost() {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("trouble.mjs", &[&demo]);
+}
+
+#[test]
+fn the_keyboard_reaches_everything() {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("keyboard.mjs", &[&demo]);
+}
