@@ -135,27 +135,6 @@ pub(crate) fn links(check: &Check, family: &Family, subjects: &[Subject<'_>]) ->
         .collect()
 }
 
-/// All points' zones under a school, findings weighed; the standings they came from, and whether
-/// some findings were weighed one after another.
-fn believe<'l>(
-    setting: &Setting<'_>,
-    subjects: &[Subject<'_>],
-    lives: &'l [PointLives],
-    answers: &[Answer<'_>],
-    grid: impl Fn(&Subject<'_>) -> FutureGrid,
-) -> (Vec<Standing<'l>>, Vec<Zones>, Vec<f64>, bool) {
-    let standings: Vec<Standing<'l>> =
-        subjects.iter().zip(lives).map(|(s, l)| setting.standing(s, l, Counted::ALL)).collect();
-    let mut zones: Vec<Zones> = subjects
-        .iter()
-        .zip(&standings)
-        .map(|(s, standing)| setting.zones(s, standing, grid(s), Counted::ALL))
-        .collect();
-    let before = zones.iter().map(Zones::by_horizon).collect();
-    let approximate = weigh(&mut zones, answers, setting.assumptions.joint_states);
-    (standings, zones, before, approximate)
-}
-
 /// Judges a candidate by its families' sheets under a table of assumptions.
 ///
 /// Pure and deterministic: the same three inputs give the same result to the last digit.
@@ -180,8 +159,15 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     let lives = subject::lives(&subjects, school, a)?;
     let horizon = setting.horizon;
 
-    let (standings, zones, before, approximate) =
-        believe(&setting, &subjects, &lives, &answers, |s| FutureGrid::full(horizon, &s.leads));
+    let standings: Vec<Standing<'_>> =
+        subjects.iter().zip(&lives).map(|(s, l)| setting.standing(s, l, Counted::ALL)).collect();
+    let before: Vec<Zones> = subjects
+        .iter()
+        .zip(&standings)
+        .map(|(s, standing)| setting.zones(s, standing, FutureGrid::full(horizon, &s.leads), Counted::ALL))
+        .collect();
+    let mut zones = before.clone();
+    let approximate = weigh(&mut zones, &answers, a.joint_states);
 
     let reference = value::reference(candidate);
     let money: Vec<PointMoney> =
@@ -200,7 +186,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         })
         .sum();
 
-    let by_school = by_school(&setting, &subjects, &used, &answers)?;
+    let by_school = by_school(&setting, &subjects, &used, &answers, school.is_none().then_some(&before))?;
     let mut points = Vec::with_capacity(subjects.len());
     let mut bill = Bill {
         mean: 0.0,
@@ -221,7 +207,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
             &standings[i],
             z,
             m,
-            before[i],
+            before[i].by_horizon(),
             &all,
             &by_school[i],
             candidate,
@@ -301,12 +287,32 @@ fn spread(bill: &mut Bill, all: &[f64], now: f64, failure: f64, years: f64) {
     }
 }
 
-/// Each subject's chance within the plan under each school that speaks of it.
+/// Whether a school makes a claim on this point.
+fn speaks(s: &Subject<'_>, school: &str) -> bool {
+    s.point.life.iter().any(|c| c.school == school) || s.point.share.iter().any(|c| c.school == school)
+}
+
+/// Whether hearing the school alone changes the point's curves: not where it says nothing, or where
+/// nobody else does.
+fn differs(s: &Subject<'_>, school: &str) -> bool {
+    let revision = s.point.revision.iter();
+    let lives = s.point.life.iter().chain(revision.clone().flat_map(|r| &r.life)).map(|c| &c.school);
+    let shares = s.point.share.iter().chain(revision.flat_map(|r| &r.share)).map(|c| &c.school);
+    let (mut own, mut others) = (false, false);
+    for claimed in lives.chain(shares) {
+        if claimed == school { own = true } else { others = true }
+    }
+    own && others
+}
+
+/// Each subject's chance within the plan under each school that speaks of it. `pooled` are the zones
+/// before findings when all are heard, for the points that the school does not change.
 fn by_school(
     setting: &Setting<'_>,
     subjects: &[Subject<'_>],
     families: &[Family],
     answers: &[Answer<'_>],
+    pooled: Option<&[Zones]>,
 ) -> Result<Vec<Vec<SchoolChance>>, CurveError> {
     let mut out: Vec<Vec<SchoolChance>> = subjects.iter().map(|_| Vec::new()).collect();
     let mut done: Vec<&str> = Vec::new();
@@ -315,19 +321,22 @@ fn by_school(
             continue;
         }
         done.push(&school.id);
-        let lives = subject::lives(subjects, Some(&school.id), setting.assumptions)?;
-        let (_, zones, _, _) =
-            believe(setting, subjects, &lives, answers, |s| FutureGrid::coarse(setting.horizon, &s.leads));
+        let mut zones = Vec::with_capacity(subjects.len());
         for (i, s) in subjects.iter().enumerate() {
-            let p = s.point;
-            let speaks = p.life.iter().any(|c| c.school == school.id) || p.share.iter().any(|c| c.school == school.id);
-            if speaks {
-                out[i].push(SchoolChance {
-                    school: school.id.clone(),
-                    name: school.name.clone(),
-                    chance: zones[i].by_horizon(),
-                });
-            }
+            let grid = FutureGrid::coarse(setting.horizon, &s.leads);
+            zones.push(match pooled {
+                Some(pooled) if !differs(s, &school.id) => pooled[i].on(grid),
+                _ => {
+                    let lives = PointLives::pool(s.point, Some(&school.id), setting.assumptions)?;
+                    let standing = setting.standing(s, &lives, Counted::ALL);
+                    setting.zones(s, &standing, grid, Counted::ALL)
+                }
+            });
+        }
+        weigh(&mut zones, answers, setting.assumptions.joint_states);
+        for (i, _) in subjects.iter().enumerate().filter(|(_, s)| speaks(s, &school.id)) {
+            let chance = zones[i].by_horizon();
+            out[i].push(SchoolChance { school: school.id.clone(), name: school.name.clone(), chance });
         }
     }
     Ok(out)

@@ -163,6 +163,9 @@ pub struct Pool {
 }
 
 impl Pool {
+    /// No claims: lasts for ever.
+    pub const NONE: &'static Self = &Self { curves: Vec::new() };
+
     /// Pools curves by their positive weights.
     #[must_use]
     pub fn new(curves: Vec<(f64, Weibull)>) -> Self {
@@ -192,6 +195,39 @@ impl Pool {
     #[must_use]
     pub fn slope(&self, x: f64) -> f64 {
         self.curves.iter().map(|(w, c)| w * c.slope(x)).sum()
+    }
+}
+
+/// `ln n` for the whole numbers, once and for all: a lattice is read off it without logarithms.
+fn logarithms() -> &'static [f64] {
+    static LN: std::sync::OnceLock<Vec<f64>> = std::sync::OnceLock::new();
+    LN.get_or_init(|| (0..5000u32).map(|n| f64::from(n).ln()).collect())
+}
+
+impl Pool {
+    /// [`Self::alive`] at 0, `step`, 2 `step` … (`count` of them, at most 5000), and the slope there
+    /// times `step`; the slope at 0 is given as 0. Nothing claimed: empty.
+    ///
+    /// `(n·step/η)^β = exp(β ln n + β ln(step/η))`, so that each value costs two exponentials.
+    #[must_use]
+    pub fn lattice(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
+        if self.curves.is_empty() {
+            return (Vec::new(), Vec::new());
+        }
+        let (mut alive, mut slope) = (vec![0.0; count], vec![0.0; count]);
+        for (w, c) in &self.curves {
+            let offset = c.shape * (step / c.scale).ln();
+            alive[0] += w;
+            for ((ln, a), (n, d)) in
+                logarithms().iter().zip(alive.iter_mut()).zip((0u32..).zip(slope.iter_mut())).skip(1)
+            {
+                let z = (c.shape * ln + offset).exp();
+                let s = (-z).exp();
+                *a += w * s;
+                *d -= w * c.shape / f64::from(n) * z * s;
+            }
+        }
+        (alive, slope)
     }
 }
 

@@ -1,7 +1,7 @@
 //! Method §3 and §6: how much longer it will last, from where it stands now.
 
 use crate::claims::{Life, Pool};
-use crate::standing::{Alive, PastPath, Standing};
+use crate::standing::{AgeTable, Alive, PAST_CELLS, PastPath, Standing};
 
 /// Cells over the plan's horizon.
 pub const PLAN_CELLS: usize = 120;
@@ -104,6 +104,20 @@ impl Zones {
         self.present + self.cells.iter().enumerate().filter(|(i, _)| self.grid.in_plan(*i)).map(|(_, m)| m).sum::<f64>()
     }
 
+    /// The same masses on a grid whose edges are all among this one's.
+    #[must_use]
+    pub fn on(&self, grid: FutureGrid) -> Self {
+        let mut cells = vec![0.0; grid.cells()];
+        let mut tail = self.tail;
+        for (m, upper) in self.cells.iter().zip(&self.grid.edges[1..]) {
+            match cells.get_mut(grid.edges[1..].partition_point(|e| e < upper)) {
+                Some(slot) => *slot += m,
+                None => tail += m,
+            }
+        }
+        Self { grid, present: self.present, cells, tail, immune: self.immune }
+    }
+
     /// Multiplies the masses by the likelihood of what was seen, and makes them sum to 1.
     /// `cell` answers for a cell by its upper edge of remaining usage; `sound` for the tail and the
     /// immune. A likelihood of 0 everywhere changes nothing: it would be an impossible finding.
@@ -155,9 +169,9 @@ impl Zones {
     }
 }
 
-/// Survival read off a table by cubic Hermite interpolation; the many starts of one part share it.
-/// Against the curve itself the error stays below 1e-5, a thousandth of what is ever shown.
-struct Table<'a> {
+/// Survival on one clock at a fixed distance beyond every past edge: the curve on a lattice that the
+/// past edges share, read between its points by cubic Hermite interpolation.
+struct Lattice<'a> {
     pool: &'a Pool,
     kappa: f64,
     step: f64,
@@ -165,42 +179,43 @@ struct Table<'a> {
     slope: Vec<f64>,
 }
 
-const TABLE_CELLS: usize = 480;
+/// A lattice longer than this costs more than it saves.
+const LATTICE_MOST: f64 = 4000.0;
 /// Near zero a curve may be too steep to interpolate; there it is computed outright.
-const OUTRIGHT_CELLS: f64 = 6.0;
+const OUTRIGHT: usize = 6;
 
-impl<'a> Table<'a> {
-    #[allow(clippy::cast_precision_loss)]
-    fn new(pool: &'a Pool, kappa: f64, reach: f64) -> Self {
-        let step = reach / TABLE_CELLS as f64;
-        let mut alive = Vec::with_capacity(TABLE_CELLS + 2);
-        let mut slope = Vec::with_capacity(TABLE_CELLS + 2);
-        if !pool.is_empty() {
-            for i in 0..TABLE_CELLS + 2 {
-                let x = step * i as f64 / kappa;
-                alive.push(pool.alive(x));
-                slope.push(if i == 0 { 0.0 } else { pool.slope(x) * step / kappa });
-            }
+impl<'a> Lattice<'a> {
+    /// A lattice of this step from 0 to beyond `reach`; none when it would be too long.
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    fn new(pool: &'a Pool, kappa: f64, step: f64, reach: f64) -> Option<Self> {
+        if step <= 0.0 || reach / step > LATTICE_MOST {
+            return None;
         }
-        Self { pool, kappa, step, alive, slope }
+        let (alive, slope) = pool.lattice(step / kappa, (reach / step) as usize + 3);
+        Some(Self { pool, kappa, step, alive, slope })
     }
 
-    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
-    #[inline]
-    fn at(&self, x: f64) -> f64 {
+    /// Multiplies `out[n]` by the survival at `n` steps and `beyond` more.
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    fn multiply(&self, beyond: f64, out: &mut [f64]) {
         if self.alive.is_empty() {
-            return 1.0;
+            return;
         }
-        let at = x / self.step;
-        if at < OUTRIGHT_CELLS {
-            return self.pool.alive(x / self.kappa);
-        }
-        let j = (at as usize).min(TABLE_CELLS);
+        let at = beyond / self.step;
+        let j = at as usize;
         let t = at - j as f64;
-        let (s0, s1, d0, d1) = (self.alive[j], self.alive[j + 1], self.slope[j], self.slope[j + 1]);
-        let c2 = 3.0 * (s1 - s0) - 2.0 * d0 - d1;
-        let c3 = 2.0 * (s0 - s1) + d0 + d1;
-        s0 + t * (d0 + t * (c2 + t * c3))
+        let (t2, t3) = (t * t, t * t * t);
+        let (h00, h10, h01, h11) = (2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t, 3.0 * t2 - 2.0 * t3, t3 - t2);
+        let n = out.len();
+        let (s0, s1) = (&self.alive[j..j + n], &self.alive[j + 1..j + 1 + n]);
+        let (d0, d1) = (&self.slope[j..j + n], &self.slope[j + 1..j + 1 + n]);
+        let outright = OUTRIGHT.saturating_sub(j).min(n);
+        for (i, slot) in out.iter_mut().enumerate().take(outright) {
+            *slot *= self.pool.alive((self.step * i as f64 + beyond) / self.kappa);
+        }
+        for i in outright..n {
+            out[i] *= h00 * s0[i] + h10 * d0[i] + h01 * s1[i] + h11 * d1[i];
+        }
     }
 }
 
@@ -208,15 +223,6 @@ impl<'a> Table<'a> {
 #[must_use]
 pub fn remaining(standing: &Standing<'_>, path: &PastPath, grid: FutureGrid, pace: Pace) -> Zones {
     let mut beyond_edge = vec![0.0; grid.edges.len()];
-    let mut add = |a: &Alive<'_>, usage: &dyn Fn(f64) -> f64, age: &dyn Fn(f64) -> f64| {
-        let (run, old) = (path.usage_now() - path.usage(a.edge), path.age_now() - path.age(a.edge));
-        let weight = a.mass / a.survived;
-        for (slot, &y) in beyond_edge.iter_mut().zip(&grid.edges) {
-            let ahead = y * pace.stretch;
-            *slot += weight * usage(run + ahead) * age(old + ahead / pace.usage_a_year);
-        }
-    };
-    let reach = grid.edges[grid.edges.len() - 1] * pace.stretch;
     let mut rest = standing.alive.as_slice();
     while let Some(first) = rest.first() {
         let same = rest
@@ -227,17 +233,8 @@ pub fn remaining(standing: &Standing<'_>, path: &PastPath, grid: FutureGrid, pac
             .count();
         let (group, later) = rest.split_at(same);
         rest = later;
-        let (life, kappa): (&Life, f64) = (first.cycle.life, first.cycle.kappa);
-        if group.len() * grid.edges.len() < 3 * TABLE_CELLS {
-            for a in group {
-                add(a, &|u| life.usage.alive(u / kappa), &|t| life.age.alive(t / kappa));
-            }
-        } else {
-            let usage = Table::new(&life.usage, kappa, path.usage_now() + reach);
-            let age = Table::new(&life.age, kappa, path.age_now() + reach / pace.usage_a_year);
-            for a in group {
-                add(a, &|u| usage.at(u), &|t| age.at(t));
-            }
+        if group.len() < 4 || !by_lattice(group, path, &grid, pace, &mut beyond_edge) {
+            one_by_one(group, path, &grid, pace, &mut beyond_edge);
         }
     }
     // The first edge is now: what is alive there is the alive mass itself.
@@ -245,6 +242,62 @@ pub fn remaining(standing: &Standing<'_>, path: &PastPath, grid: FutureGrid, pac
     let cells = beyond_edge.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect();
     let tail = beyond_edge[beyond_edge.len() - 1];
     Zones { grid, present: standing.present, cells, tail, immune: standing.immune }
+}
+
+/// Adds what each cycle has left beyond each edge, from the curves themselves.
+fn one_by_one(group: &[Alive<'_>], path: &PastPath, grid: &FutureGrid, pace: Pace, out: &mut [f64]) {
+    for a in group {
+        let (run, old) = (path.usage_now() - path.usage(a.edge), path.age_now() - path.age(a.edge));
+        for (slot, &y) in out.iter_mut().zip(&grid.edges) {
+            let ahead = y * pace.stretch;
+            let alive = a.cycle.life.alive(run + ahead, old + ahead / pace.usage_a_year, a.cycle.kappa);
+            *slot += a.mass / a.survived * alive;
+        }
+    }
+}
+
+/// The same for many cycles of one part, by what they share; false, and nothing added, when the
+/// lattice would be too long.
+#[allow(clippy::cast_precision_loss)]
+fn by_lattice(group: &[Alive<'_>], path: &PastPath, grid: &FutureGrid, pace: Pace, out: &mut [f64]) -> bool {
+    let Some(first) = group.first() else { return true };
+    let (life, kappa) = (first.cycle.life, first.cycle.kappa);
+    let reach = grid.edges[grid.edges.len() - 1] * pace.stretch;
+    let reach_age = reach / pace.usage_a_year;
+    let cells = PAST_CELLS as f64;
+    let Some(usage) = Lattice::new(&life.usage, kappa, path.usage_now() / cells, path.usage_now() + reach) else {
+        return false;
+    };
+    let straight = path.is_straight();
+    let Some(age) = Lattice::new(
+        if straight { &life.age } else { Pool::NONE },
+        kappa,
+        path.age_now() / cells,
+        path.age_now() + reach_age,
+    ) else {
+        return false;
+    };
+    let bent = (!straight && !life.age.is_empty()).then(|| AgeTable::new(&life.age, kappa, path.age_now() + reach_age));
+    // By distance from now, in cells: the weight of the cycle begun there, and its age.
+    let longest = group.iter().map(|a| PAST_CELLS - a.edge).max().unwrap_or(0);
+    let mut weight = vec![0.0; longest + 1];
+    for a in group {
+        weight[PAST_CELLS - a.edge] += a.mass / a.survived;
+    }
+    let old: Vec<f64> = (0..=longest).map(|d| path.age_now() - path.age(PAST_CELLS - d)).collect();
+    let mut terms = vec![0.0; longest + 1];
+    for (slot, &y) in out.iter_mut().zip(&grid.edges) {
+        let ahead = y * pace.stretch;
+        terms.copy_from_slice(&weight);
+        usage.multiply(ahead, &mut terms);
+        age.multiply(ahead / pace.usage_a_year, &mut terms);
+        if let Some(table) = &bent {
+            let more = ahead / pace.usage_a_year;
+            terms.iter_mut().zip(&old).for_each(|(t, o)| *t *= table.at(o + more));
+        }
+        *slot += terms.iter().sum::<f64>();
+    }
+    true
 }
 
 /// Expected failures of a part fitted now, and of those fitted after it, in each plan cell: the
@@ -299,14 +352,17 @@ mod tests {
     }
 
     #[test]
-    fn the_table_keeps_to_the_curve() {
-        for shape in [0.8, 1.0, 3.0, 5.0] {
+    fn the_lattice_keeps_to_the_curve() {
+        for shape in [0.8, 1.0, 1.5, 3.0, 5.0] {
             let l = life(shape, 60_000.0);
-            let table = Table::new(&l.usage, 0.8, 200_000.0);
-            for i in 0..4000 {
-                let x = f64::from(i) * 50.0;
-                let exact = l.usage.alive(x / 0.8);
-                assert!((table.at(x) - exact).abs() < 1e-5, "shape {shape} at {x}");
+            let lattice = Lattice::new(&l.usage, 0.8, 500.0, 200_000.0).expect("short enough");
+            for beyond in [0.0, 30.0, 499.0, 777.0, 80_333.0] {
+                let mut out = vec![1.0; 200];
+                lattice.multiply(beyond, &mut out);
+                for (i, got) in (0..).zip(&out) {
+                    let exact = l.usage.alive((500.0 * f64::from(i) + beyond) / 0.8);
+                    assert!((got - exact).abs() < 1e-6, "shape {shape} at {i} + {beyond}: {got} {exact}");
+                }
             }
         }
     }

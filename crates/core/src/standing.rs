@@ -4,7 +4,7 @@
 //! cycle of the part begins at build, at a renewal on paper, or at a repair that nobody recorded;
 //! the masses left at the end are: immune, failed and still there, or alive since some start.
 
-use crate::claims::Life;
+use crate::claims::{Life, Pool};
 
 /// Cells of usage from build to now.
 pub const PAST_CELLS: usize = 240;
@@ -175,50 +175,135 @@ pub struct Standing<'a> {
 /// Survival of one part from every start edge to every later edge.
 enum Rows {
     /// Depends on the distance between the edges alone.
-    Straight(Vec<f64>),
+    Straight,
     /// Usage by distance, age by the path.
-    Bent,
+    Bent(AgeTable),
+    /// The same for a part that begins one cycle alone: from the curve itself.
+    Once,
+}
+
+/// Survival by age, read off a fine table by straight lines: the error stays below 2e-5 for lives
+/// that are not tiny against the vehicle's age.
+pub(crate) struct AgeTable {
+    per_year: f64,
+    alive: Vec<f64>,
+}
+
+impl AgeTable {
+    const CELLS: usize = 512;
+
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn new(pool: &Pool, kappa: f64, reach: f64) -> Self {
+        let step = reach / Self::CELLS as f64;
+        let (alive, _) = pool.lattice(step / kappa, Self::CELLS + 2);
+        Self { per_year: 1.0 / step, alive }
+    }
+
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    #[inline]
+    pub(crate) fn at(&self, age: f64) -> f64 {
+        let x = age * self.per_year;
+        let i = (x as usize).min(Self::CELLS);
+        let (s0, s1) = (self.alive[i], self.alive[i + 1]);
+        s0 + (s1 - s0) * (x - i as f64)
+    }
+}
+
+/// Survival at every past edge's distance from build, by a clock that reads `now` at the last.
+#[allow(clippy::cast_precision_loss)]
+fn lattice(pool: &Pool, now: f64) -> Vec<f64> {
+    if pool.is_empty() || now <= 0.0 {
+        return vec![1.0; PAST_CELLS + 1];
+    }
+    pool.lattice(now / PAST_CELLS as f64, PAST_CELLS + 1).0
 }
 
 struct Survival<'a> {
     cycle: Cycle<'a>,
     rows: Rows,
-    usage: Vec<f64>,
+    /// By distance: survival on both clocks when straight, on the usage clock when bent.
+    by_distance: Vec<f64>,
 }
 
 impl<'a> Survival<'a> {
-    fn new(path: &PastPath, cycle: Cycle<'a>) -> Self {
-        let usage: Vec<f64> = (0..=PAST_CELLS).map(|d| cycle.life.usage.alive(path.usage(d) / cycle.kappa)).collect();
-        let rows = if cycle.life.age.is_empty() {
-            Rows::Straight(usage.clone())
+    fn new(path: &PastPath, cycle: Cycle<'a>, once: bool) -> Self {
+        let (kappa, age) = (cycle.kappa, &cycle.life.age);
+        let mut by_distance = lattice(&cycle.life.usage, path.usage_now() / kappa);
+        let rows = if age.is_empty() {
+            Rows::Straight
         } else if path.is_straight() {
-            Rows::Straight(
-                (0..=PAST_CELLS).map(|d| usage[d] * cycle.life.age.alive(path.age(d) / cycle.kappa)).collect(),
-            )
+            by_distance.iter_mut().zip(lattice(age, path.age_now() / kappa)).for_each(|(s, a)| *s *= a);
+            Rows::Straight
+        } else if once {
+            Rows::Once
         } else {
-            Rows::Bent
+            Rows::Bent(AgeTable::new(age, cycle.kappa, path.age_now()))
         };
-        Self { cycle, rows, usage }
+        Self { cycle, rows, by_distance }
     }
 
-    /// Survival from edge `k` to edges `k..=N`, in `out[0..=N-k]`.
+    /// Survival from edge `k` to edges `k..=N`; `out` lends its room.
     fn row<'b>(&'b self, path: &PastPath, k: usize, out: &'b mut [f64]) -> &'b [f64] {
+        let length = PAST_CELLS - k + 1;
         match &self.rows {
-            Rows::Straight(s) => &s[..=PAST_CELLS - k],
-            Rows::Bent => {
-                let start = path.age(k);
-                for (d, slot) in out.iter_mut().enumerate().take(PAST_CELLS - k + 1) {
-                    let age = (path.age(k + d) - start) / self.cycle.kappa;
-                    *slot = self.usage[d] * self.cycle.life.age.alive(age);
+            Rows::Straight => &self.by_distance[..length],
+            Rows::Once => {
+                let (life, start) = (&self.cycle.life.age, path.age(k));
+                for ((slot, age), usage) in out[..length].iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
+                    *slot = usage * life.alive((age - start) / self.cycle.kappa);
                 }
-                &out[..=PAST_CELLS - k]
+                &out[..length]
+            }
+            Rows::Bent(table) => {
+                let start = path.age(k);
+                let ages = &path.ages[k..];
+                for ((slot, age), usage) in out[..length].iter_mut().zip(ages).zip(&self.by_distance) {
+                    *slot = usage * table.at(age - start);
+                }
+                &out[..length]
             }
         }
     }
 }
 
+/// Where the repair of a failure in each past cell begins the next cycle; cells from `still_there`
+/// on are not mended yet.
+struct Repairs {
+    still_there: usize,
+    edges: Vec<usize>,
+    /// Edges after the cell, when it is the same for all: the usual case, and a faster one.
+    shift: Option<usize>,
+}
+
+impl Repairs {
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+    fn new(path: &PastPath, tolerated: f64) -> Self {
+        let step = path.usage_now() / PAST_CELLS as f64;
+        let still_there =
+            (0..PAST_CELLS).find(|&i| path.usage(i + 1) + tolerated > path.usage_now()).unwrap_or(PAST_CELLS);
+        let edges: Vec<usize> = (0..still_there)
+            .map(|i| (((path.usage(i + 1) + tolerated) / step).round() as usize).clamp(i + 1, PAST_CELLS))
+            .collect();
+        let shift = edges.first().copied().filter(|s| edges.iter().enumerate().all(|(i, e)| *e == i + s));
+        Self { still_there, edges, shift }
+    }
+
+    /// Adds the repairs of a cycle begun at edge `k` with this survival row.
+    fn add(&self, k: usize, row: &[f64], weight: f64, starts: &mut [f64]) {
+        if k >= self.still_there {
+            return;
+        }
+        let cells = self.still_there - k;
+        let fails = row.iter().zip(&row[1..]).take(cells).map(|(a, b)| (a - b) * weight);
+        match self.shift {
+            Some(shift) => starts[k + shift..].iter_mut().zip(fails).for_each(|(s, f)| *s += f),
+            None => self.edges[k..].iter().zip(fails).for_each(|(&e, f)| starts[e] += f),
+        }
+    }
+}
+
 /// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
-const NEGLIGIBLE: f64 = 1e-12;
+const NEGLIGIBLE: f64 = 1e-8;
 
 /// Follows the part along the vehicle's path from build to now.
 ///
@@ -228,13 +313,7 @@ const NEGLIGIBLE: f64 = 1e-12;
 #[must_use]
 #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
 pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
-    let step = path.usage_now() / PAST_CELLS as f64;
-    // The first cell whose failure would still be there now, and the edges a repair comes later.
-    let is_still_there = |i: usize| path.usage(i + 1) + h.tolerated > path.usage_now();
-    let repair_edge = |i: usize| {
-        let edge = ((path.usage(i + 1) + h.tolerated) / step).round() as usize;
-        edge.max(i + 1).min(PAST_CELLS)
-    };
+    let repairs = Repairs::new(path, h.tolerated);
     let unrecorded_weight = h.survivable * (1.0 - h.completeness);
 
     let mut past = vec![0.0; PAST_CELLS];
@@ -244,27 +323,16 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
     let mut from_repair = vec![0.0; PAST_CELLS + 1];
     let mut buffer = vec![0.0; PAST_CELLS + 1];
 
-    let mut run = |k: usize,
-                   mass: f64,
-                   survival: &Survival<'a>,
-                   from_repair: &mut [f64],
-                   present: &mut f64,
-                   alive: &mut Vec<Alive<'a>>,
-                   past: &mut [f64]| {
+    let mut run = |k: usize, mass: f64, survival: &Survival<'a>, from_repair: &mut [f64]| {
         let row = survival.row(path, k, &mut buffer);
-        for i in k..PAST_CELLS {
-            let failed = mass * (row[i - k] - row[i - k + 1]);
-            past[i] += failed;
-            if is_still_there(i) {
-                *present += failed;
-            } else {
-                from_repair[repair_edge(i)] += failed * unrecorded_weight;
-            }
-            if row[i - k + 1] * mass < NEGLIGIBLE {
-                break;
-            }
-        }
         let survived = row[PAST_CELLS - k];
+        for ((slot, a), b) in past[k..].iter_mut().zip(row).zip(&row[1..]) {
+            *slot += mass * (a - b);
+        }
+        present += mass * (row[repairs.still_there.max(k) - k] - survived);
+        if unrecorded_weight > 0.0 {
+            repairs.add(k, row, mass * unrecorded_weight, from_repair);
+        }
         if mass * survived > NEGLIGIBLE {
             alive.push(Alive { edge: k, cycle: survival.cycle, mass: mass * survived, survived });
         }
@@ -278,16 +346,16 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
         immune_by_part += mass * (1.0 - r.still_susceptible);
         starts.push((r.edge, mass * r.still_susceptible, r.cycle));
     }
-    run(0, believed_later, &Survival::new(path, h.build), &mut from_repair, &mut present, &mut alive, &mut past);
+    run(0, believed_later, &Survival::new(path, h.build, true), &mut from_repair);
     for (edge, mass, cycle) in starts {
-        run(edge, mass, &Survival::new(path, cycle), &mut from_repair, &mut present, &mut alive, &mut past);
+        run(edge, mass, &Survival::new(path, cycle, true), &mut from_repair);
     }
     if unrecorded_weight > 0.0 {
-        let survival = Survival::new(path, h.unrecorded);
+        let survival = Survival::new(path, h.unrecorded, false);
         for k in 0..=PAST_CELLS {
             let mass = from_repair[k];
             if mass > NEGLIGIBLE {
-                run(k, mass, &survival, &mut from_repair, &mut present, &mut alive, &mut past);
+                run(k, mass, &survival, &mut from_repair);
             }
         }
     }
