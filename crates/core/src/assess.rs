@@ -14,7 +14,7 @@ use crate::grade;
 use crate::jobs::{self, JobCost};
 use crate::next;
 use crate::sense::{self, Fault};
-use crate::standing::{PAST_CELLS, Standing};
+use crate::standing::PAST_CELLS;
 use crate::subject::{self, Counted, Setting, Subject};
 use crate::value;
 use crate::verdict;
@@ -85,17 +85,50 @@ impl PointMoney {
         self.fresh_sum[i] + (self.fresh_sum[i + 1] - self.fresh_sum[i]) * (at - i as f64)
     }
 
+    /// What a first failure in each cell of the grid costs within the plan, the fresh part's own
+    /// failures included; 0 beyond the plan.
+    fn by_cell(&self, grid: &FutureGrid) -> Vec<f64> {
+        (0..grid.cells())
+            .map(|i| {
+                if grid.in_plan(i) {
+                    self.failure * (1.0 + self.later(1.0 - grid.middle(i) / grid.horizon()))
+                } else {
+                    0.0
+                }
+            })
+            .collect()
+    }
+
+    /// What a fault that is there now costs within the plan.
+    pub(crate) fn at_once(&self) -> f64 {
+        self.job.mean + self.later(1.0) * self.failure
+    }
+
     /// Expected money within the plan of a point in these zones.
-    pub(crate) fn expected(&self, zones: &Zones) -> f64 {
-        let horizon = zones.grid.horizon();
-        let coming: f64 = zones
-            .cells
-            .iter()
-            .enumerate()
-            .filter(|(i, _)| zones.grid.in_plan(*i))
-            .map(|(i, m)| m * (1.0 + self.later(1.0 - zones.grid.middle(i) / horizon)))
-            .sum();
-        zones.present * (self.job.mean + self.later(1.0) * self.failure) + coming * self.failure
+    fn expected(&self, zones: &Zones) -> f64 {
+        zones.expect(self.at_once(), &self.by_cell(&zones.grid))
+    }
+}
+
+/// A point's zones and what each state costs within the plan.
+#[derive(Debug, Clone)]
+pub(crate) struct Priced<'a> {
+    /// The zones, findings weighed.
+    pub zones: &'a Zones,
+    /// What a fault that is there now costs.
+    pub present: f64,
+    /// What a first failure in each cell costs.
+    pub cells: Vec<f64>,
+    /// Expected money.
+    pub expected: f64,
+}
+
+impl<'a> Priced<'a> {
+    fn new(zones: &'a Zones, money: &PointMoney) -> Self {
+        let cells = money.by_cell(&zones.grid);
+        let present = money.at_once();
+        let expected = zones.expect(present, &cells);
+        Self { zones, present, cells, expected }
     }
 }
 
@@ -159,26 +192,27 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     let lives = subject::lives(&subjects, school, a)?;
     let horizon = setting.horizon;
 
-    let standings: Vec<Standing<'_>> =
-        subjects.iter().zip(&lives).map(|(s, l)| setting.standing(s, l, Counted::ALL)).collect();
-    let before: Vec<Zones> = subjects
+    let (pasts, before): (Vec<Vec<f64>>, Vec<Zones>) = subjects
         .iter()
-        .zip(&standings)
-        .map(|(s, standing)| setting.zones(s, standing, FutureGrid::full(horizon, &s.leads), Counted::ALL))
-        .collect();
+        .zip(&lives)
+        .map(|(s, l)| setting.zones(s, l, FutureGrid::full(horizon, &s.leads), Counted::ALL))
+        .unzip();
     let mut zones = before.clone();
     let approximate = weigh(&mut zones, &answers, a.joint_states);
 
     let reference = value::reference(candidate);
     let money: Vec<PointMoney> =
         subjects.iter().zip(&lives).map(|(s, l)| PointMoney::new(&setting, s, l, reference.price)).collect();
-    let reference_bill: f64 = subjects
+    let references: Vec<Zones> = subjects
         .iter()
         .zip(&lives)
+        .map(|(s, l)| setting.zones(s, l, FutureGrid::full(horizon, &[]), Counted::REFERENCE).1)
+        .collect();
+    let reference_bill = references
+        .iter()
         .zip(&money)
-        .map(|((s, l), m)| {
-            let standing = setting.standing(s, l, Counted::REFERENCE);
-            let mut z = setting.zones(s, &standing, FutureGrid::full(horizon, &[]), Counted::REFERENCE);
+        .map(|(z, m)| {
+            let mut z = z.clone();
             if reference.example == Example::WellSorted && z.present < 1.0 {
                 z.weigh(0.0, 1.0, |_| 1.0);
             }
@@ -187,6 +221,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         .sum();
 
     let by_school = by_school(&setting, &subjects, &used, &answers, school.is_none().then_some(&before))?;
+    let priced: Vec<Priced<'_>> = zones.iter().zip(&money).map(|(z, m)| Priced::new(z, m)).collect();
     let mut points = Vec::with_capacity(subjects.len());
     let mut bill = Bill {
         mean: 0.0,
@@ -200,26 +235,26 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         let (z, m) = (&zones[i], &money[i]);
         let all = all_failures(z.present, &z.first_in_plan(), &m.fresh);
         spread(&mut bill, &all, z.present * m.job.mean, m.failure, candidate.plan.years);
-        points.push(point_result(
-            &setting,
-            s,
-            &lives[i],
-            &standings[i],
-            z,
-            m,
-            before[i].by_horizon(),
-            &all,
-            &by_school[i],
-            candidate,
-        ));
+        points.push(point_result(&Told {
+            setting: &setting,
+            subject: s,
+            lives: &lives[i],
+            past: &pasts[i],
+            priced: &priced[i],
+            money: m,
+            before_findings: &before[i],
+            reference: &references[i],
+            failures: &all,
+            schools: &by_school[i],
+            value: reference.price,
+        }));
     }
-    let expected: Vec<f64> = subjects.iter().enumerate().map(|(i, _)| money[i].expected(&zones[i])).collect();
-    bill.mean = expected.iter().sum();
+    bill.mean = priced.iter().map(|p| p.expected).sum();
     bill.excess = bill.mean - bill.reference;
     let limit = (reference.price - bill.excess).max(0.0);
     let value = Worth { asking: candidate.asking.get(), reference, limit, surplus: limit - candidate.asking.get() };
     let gates = verdict::gates(candidate, &used);
-    let next = next::checks(candidate, &used, &subjects, &zones, &money, &value, a);
+    let next = next::checks(candidate, &used, &subjects, &priced, &value, a);
     let (checks_done, checks_total) = next::progress(candidate, &used, a);
     let order = by_cost(&points);
     let verdict = verdict::decide(&verdict::Case {
@@ -328,8 +363,7 @@ fn by_school(
                 Some(pooled) if !differs(s, &school.id) => pooled[i].on(grid),
                 _ => {
                     let lives = PointLives::pool(s.point, Some(&school.id), setting.assumptions)?;
-                    let standing = setting.standing(s, &lives, Counted::ALL);
-                    setting.zones(s, &standing, grid, Counted::ALL)
+                    setting.zones(s, &lives, grid, Counted::ALL).1
                 }
             });
         }
@@ -342,25 +376,53 @@ fn by_school(
     Ok(out)
 }
 
-#[allow(clippy::too_many_arguments)]
-fn point_result(
-    setting: &Setting<'_>,
-    s: &Subject<'_>,
-    lives: &PointLives,
-    standing: &Standing<'_>,
-    zones: &Zones,
-    money: &PointMoney,
-    before_findings: f64,
-    all: &[f64],
-    schools: &[SchoolChance],
-    candidate: &Candidate,
-) -> PointResult {
-    let (p, a) = (s.point, setting.assumptions);
+/// What is told of one point.
+struct Told<'a> {
+    setting: &'a Setting<'a>,
+    subject: &'a Subject<'a>,
+    lives: &'a PointLives,
+    past: &'a [f64],
+    priced: &'a Priced<'a>,
+    money: &'a PointMoney,
+    before_findings: &'a Zones,
+    reference: &'a Zones,
+    failures: &'a [f64],
+    schools: &'a [SchoolChance],
+    value: f64,
+}
+
+impl Told<'_> {
+    /// The waterfall. A step that comes to the same as one already computed is not computed again.
+    fn why(&self) -> Vec<WhyStep> {
+        let (setting, s) = (self.setting, self.subject);
+        let papers = self.before_findings.by_horizon();
+        let chance = |counted: Counted| {
+            if setting.alike(s, counted, Counted::ALL) {
+                papers
+            } else if setting.alike(s, counted, Counted::REFERENCE) {
+                self.reference.by_horizon()
+            } else {
+                setting.chance(s, self.lives, counted)
+            }
+        };
+        let step = |kind, chance| WhyStep { kind, chance };
+        let survived = chance(Counted::SURVIVED);
+        let with_use = if setting.alike(s, Counted::USE, Counted::SURVIVED) { survived } else { chance(Counted::USE) };
+        vec![
+            step(WhyKind::AtBuild, setting.at_build(s, self.lives)),
+            step(WhyKind::Survived, survived),
+            step(WhyKind::Use, with_use),
+            step(WhyKind::Papers, papers),
+            step(WhyKind::Findings, self.priced.zones.by_horizon()),
+        ]
+    }
+}
+
+fn point_result(told: &Told<'_>) -> PointResult {
+    let Told { setting, subject: s, lives, past, priced, money, schools, .. } = *told;
+    let (p, a, candidate, zones) = (s.point, setting.assumptions, setting.candidate, priced.zones);
     let p_plan = zones.by_horizon();
-    let survived = setting.chance(s, lives, Counted::SURVIVED);
-    let with_use = if setting.use_matters(p) { setting.chance(s, lives, Counted::USE) } else { survived };
-    let step = |kind, chance| WhyStep { kind, chance };
-    let severity = grade::severity(money.worst, value::reference(candidate).price, p.can_hurt);
+    let severity = grade::severity(money.worst, told.value, p.can_hurt);
     let likelihood = grade::likelihood(p_plan);
     let linked = |c: &&Check| c.links.iter().any(|l| l.point == p.id);
     let answered = |c: &Check| {
@@ -392,15 +454,15 @@ fn point_result(
         p_now: zones.present,
         p_plan,
         needs_at: NeedsAt { p10: needs(0.1), p50: needs(0.5), p90: needs(0.9) },
-        repairs: zones.present + all.iter().sum::<f64>(),
+        repairs: zones.present + told.failures.iter().sum::<f64>(),
         job: s.family.job(&p.job).map_or_else(String::new, |j| j.name.clone()),
         cost: money.job,
         worst_cost: money.worst,
-        expected_cost: money.expected(zones),
+        expected_cost: priced.expected,
         severity,
         likelihood,
         grade: grade::grade(severity, likelihood),
-        trouble: trouble(standing, zones),
+        trouble: trouble(past, zones),
         renewals: s
             .entries
             .iter()
@@ -413,13 +475,7 @@ fn point_result(
                 revised: e.revised,
             })
             .collect(),
-        why: vec![
-            step(WhyKind::AtBuild, setting.at_build(s, lives)),
-            step(WhyKind::Survived, survived),
-            step(WhyKind::Use, with_use),
-            step(WhyKind::Papers, before_findings),
-            step(WhyKind::Findings, p_plan),
-        ],
+        why: told.why(),
         schools: schools.to_vec(),
         seen: ids(seen),
         unseen: ids(unseen),
@@ -429,9 +485,9 @@ fn point_result(
 
 /// The masses of past, plan and beyond by the strip's bins.
 #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-fn trouble(standing: &Standing<'_>, zones: &Zones) -> Trouble {
+fn trouble(past_cells: &[f64], zones: &Zones) -> Trouble {
     let mut past = vec![0.0; PAST_BINS];
-    for (i, f) in standing.past.iter().enumerate() {
+    for (i, f) in past_cells.iter().enumerate() {
         past[i * PAST_BINS / PAST_CELLS] += f;
     }
     let mut plan = vec![0.0; PLAN_BINS];

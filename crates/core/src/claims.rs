@@ -231,6 +231,14 @@ impl Pool {
     }
 }
 
+impl Pool {
+    /// [`Self::alive`] at 0, `step`, 2 `step` …; ones where nothing is claimed or the step is 0.
+    #[must_use]
+    pub fn on_lattice(&self, step: f64, count: usize) -> Vec<f64> {
+        if self.is_empty() || step <= 0.0 { vec![1.0; count] } else { self.lattice(step, count).0 }
+    }
+}
+
 /// The life of one part on both clocks: whichever comes first.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Life {

@@ -1,7 +1,8 @@
 //! Method §3 and §6: how much longer it will last, from where it stands now.
 
-use crate::claims::{Life, Pool};
-use crate::standing::{AgeTable, Alive, PAST_CELLS, PastPath, Standing};
+use crate::claims::Life;
+use crate::lattice::Part;
+use crate::standing::{Alive, PAST_CELLS, PastPath, Standing};
 
 /// Cells over the plan's horizon.
 pub const PLAN_CELLS: usize = 120;
@@ -35,6 +36,18 @@ impl FutureGrid {
         Self::of(horizon, [0.0, horizon].into_iter(), leads)
     }
 
+    /// A grid of these edges alone.
+    #[must_use]
+    pub fn bands(horizon: f64, edges: impl Iterator<Item = f64>) -> Self {
+        Self::of(horizon, std::iter::once(0.0).chain(edges), &[])
+    }
+
+    /// The cell that a finer cell with this upper edge lies in; the number of cells when beyond all.
+    #[must_use]
+    pub fn cell(&self, upper: f64) -> usize {
+        self.edges[1..].partition_point(|e| *e < upper)
+    }
+
     fn of(horizon: f64, cells: impl Iterator<Item = f64>, leads: &[f64]) -> Self {
         let mut edges: Vec<f64> = cells.chain(leads.iter().copied()).collect();
         edges.sort_by(f64::total_cmp);
@@ -52,6 +65,12 @@ impl FutureGrid {
     #[must_use]
     pub fn edges(&self) -> &[f64] {
         &self.edges
+    }
+
+    /// The last edge.
+    #[must_use]
+    pub fn reach(&self) -> f64 {
+        self.edges[self.edges.len() - 1]
     }
 
     /// Cells, without the tail.
@@ -110,7 +129,7 @@ impl Zones {
         let mut cells = vec![0.0; grid.cells()];
         let mut tail = self.tail;
         for (m, upper) in self.cells.iter().zip(&self.grid.edges[1..]) {
-            match cells.get_mut(grid.edges[1..].partition_point(|e| e < upper)) {
+            match cells.get_mut(grid.cell(*upper)) {
                 Some(slot) => *slot += m,
                 None => tail += m,
             }
@@ -132,6 +151,12 @@ impl Zones {
             self.tail *= sound / total;
             self.cells.iter_mut().zip(&factors).for_each(|(m, f)| *m *= f / total);
         }
+    }
+
+    /// Sum over the states of a cost given by state: `present`, and by cell of the grid.
+    #[must_use]
+    pub fn expect(&self, present: f64, cells: &[f64]) -> f64 {
+        self.present * present + self.cells.iter().zip(cells).map(|(m, c)| m * c).sum::<f64>()
     }
 
     /// Usage from now by which it needs doing with chance `p`, given that it ever does; `None` when
@@ -169,71 +194,18 @@ impl Zones {
     }
 }
 
-/// Survival on one clock at a fixed distance beyond every past edge: the curve on a lattice that the
-/// past edges share, read between its points by cubic Hermite interpolation.
-struct Lattice<'a> {
-    pool: &'a Pool,
-    kappa: f64,
-    step: f64,
-    alive: Vec<f64>,
-    slope: Vec<f64>,
-}
-
-/// A lattice longer than this costs more than it saves.
-const LATTICE_MOST: f64 = 4000.0;
-/// Near zero a curve may be too steep to interpolate; there it is computed outright.
-const OUTRIGHT: usize = 6;
-
-impl<'a> Lattice<'a> {
-    /// A lattice of this step from 0 to beyond `reach`; none when it would be too long.
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    fn new(pool: &'a Pool, kappa: f64, step: f64, reach: f64) -> Option<Self> {
-        if step <= 0.0 || reach / step > LATTICE_MOST {
-            return None;
-        }
-        let (alive, slope) = pool.lattice(step / kappa, (reach / step) as usize + 3);
-        Some(Self { pool, kappa, step, alive, slope })
-    }
-
-    /// Multiplies `out[n]` by the survival at `n` steps and `beyond` more.
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    fn multiply(&self, beyond: f64, out: &mut [f64]) {
-        if self.alive.is_empty() {
-            return;
-        }
-        let at = beyond / self.step;
-        let j = at as usize;
-        let t = at - j as f64;
-        let (t2, t3) = (t * t, t * t * t);
-        let (h00, h10, h01, h11) = (2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t, 3.0 * t2 - 2.0 * t3, t3 - t2);
-        let n = out.len();
-        let (s0, s1) = (&self.alive[j..j + n], &self.alive[j + 1..j + 1 + n]);
-        let (d0, d1) = (&self.slope[j..j + n], &self.slope[j + 1..j + 1 + n]);
-        let outright = OUTRIGHT.saturating_sub(j).min(n);
-        for (i, slot) in out.iter_mut().enumerate().take(outright) {
-            *slot *= self.pool.alive((self.step * i as f64 + beyond) / self.kappa);
-        }
-        for i in outright..n {
-            out[i] *= h00 * s0[i] + h10 * d0[i] + h01 * s1[i] + h11 * d1[i];
-        }
-    }
-}
-
-/// Remaining life of every cycle alive now, put on the grid.
+/// Remaining life of every cycle alive now, put on the grid. `often` is the part that begins many of
+/// them, prepared to reach as far as the grid does under the past's conditions.
 #[must_use]
-pub fn remaining(standing: &Standing<'_>, path: &PastPath, grid: FutureGrid, pace: Pace) -> Zones {
+pub fn remaining(standing: &Standing<'_>, path: &PastPath, often: &Part<'_>, grid: FutureGrid, pace: Pace) -> Zones {
     let mut beyond_edge = vec![0.0; grid.edges.len()];
     let mut rest = standing.alive.as_slice();
     while let Some(first) = rest.first() {
-        let same = rest
-            .iter()
-            .take_while(|a| {
-                std::ptr::eq(a.cycle.life, first.cycle.life) && a.cycle.kappa.to_bits() == first.cycle.kappa.to_bits()
-            })
-            .count();
+        let same = rest.iter().take_while(|a| a.cycle.is(first.cycle)).count();
         let (group, later) = rest.split_at(same);
         rest = later;
-        if group.len() < 4 || !by_lattice(group, path, &grid, pace, &mut beyond_edge) {
+        let shared = group.len() >= 4 && first.cycle.is(often.cycle);
+        if !shared || !by_lattice(group, often, &grid, pace, &mut beyond_edge) {
             one_by_one(group, path, &grid, pace, &mut beyond_edge);
         }
     }
@@ -258,46 +230,38 @@ fn one_by_one(group: &[Alive<'_>], path: &PastPath, grid: &FutureGrid, pace: Pac
 
 /// The same for many cycles of one part, by what they share; false, and nothing added, when the
 /// lattice would be too long.
-#[allow(clippy::cast_precision_loss)]
-fn by_lattice(group: &[Alive<'_>], path: &PastPath, grid: &FutureGrid, pace: Pace, out: &mut [f64]) -> bool {
-    let Some(first) = group.first() else { return true };
-    let (life, kappa) = (first.cycle.life, first.cycle.kappa);
-    let reach = grid.edges[grid.edges.len() - 1] * pace.stretch;
-    let reach_age = reach / pace.usage_a_year;
-    let cells = PAST_CELLS as f64;
-    let Some(usage) = Lattice::new(&life.usage, kappa, path.usage_now() / cells, path.usage_now() + reach) else {
-        return false;
-    };
-    let straight = path.is_straight();
-    let Some(age) = Lattice::new(
-        if straight { &life.age } else { Pool::NONE },
-        kappa,
-        path.age_now() / cells,
-        path.age_now() + reach_age,
-    ) else {
-        return false;
-    };
-    let bent = (!straight && !life.age.is_empty()).then(|| AgeTable::new(&life.age, kappa, path.age_now() + reach_age));
+fn by_lattice(group: &[Alive<'_>], part: &Part<'_>, grid: &FutureGrid, pace: Pace, out: &mut [f64]) -> bool {
+    let Some((usage, age)) = part.usage.as_ref().zip(part.age.as_ref()) else { return false };
     // By distance from now, in cells: the weight of the cycle begun there, and its age.
     let longest = group.iter().map(|a| PAST_CELLS - a.edge).max().unwrap_or(0);
     let mut weight = vec![0.0; longest + 1];
     for a in group {
         weight[PAST_CELLS - a.edge] += a.mass / a.survived;
     }
-    let old: Vec<f64> = (0..=longest).map(|d| path.age_now() - path.age(PAST_CELLS - d)).collect();
     let mut terms = vec![0.0; longest + 1];
     for (slot, &y) in out.iter_mut().zip(&grid.edges) {
         let ahead = y * pace.stretch;
         terms.copy_from_slice(&weight);
         usage.multiply(ahead, &mut terms);
         age.multiply(ahead / pace.usage_a_year, &mut terms);
-        if let Some(table) = &bent {
-            let more = ahead / pace.usage_a_year;
-            terms.iter_mut().zip(&old).for_each(|(t, o)| *t *= table.at(o + more));
+        if let Some((table, ticks)) = &part.bent {
+            let now = ticks[PAST_CELLS] + table.ticks(ahead / pace.usage_a_year);
+            terms.iter_mut().zip(ticks.iter().rev()).for_each(|(t, then)| *t *= table.at(now - then));
         }
-        *slot += terms.iter().sum::<f64>();
+        *slot += sum(&terms);
     }
     true
+}
+
+/// A sum in eight strands, which the machine can add side by side.
+fn sum(terms: &[f64]) -> f64 {
+    let chunks = terms.chunks_exact(8);
+    let rest: f64 = chunks.remainder().iter().sum();
+    let mut strands = [0.0; 8];
+    for chunk in chunks {
+        strands.iter_mut().zip(chunk).for_each(|(s, t)| *s += t);
+    }
+    strands.iter().sum::<f64>() + rest
 }
 
 /// Expected failures of a part fitted now, and of those fitted after it, in each plan cell: the
@@ -307,13 +271,14 @@ fn by_lattice(group: &[Alive<'_>], path: &PastPath, grid: &FutureGrid, pace: Pac
 #[must_use]
 #[allow(clippy::cast_precision_loss)]
 pub fn fresh_failures(horizon: f64, fresh: &Life, kappa: f64, usage_a_year: f64) -> Vec<f64> {
-    let step = horizon / PLAN_CELLS as f64;
-    let alive = |cells: f64| {
-        let y = step * cells;
-        fresh.alive(y, y / usage_a_year, kappa)
-    };
-    let at_edge: Vec<f64> = (0..=PLAN_CELLS).map(|i| alive(i as f64)).collect();
-    let at_middle: Vec<f64> = (0..PLAN_CELLS).map(|i| alive(i as f64 + 0.5)).collect();
+    // Survival at every half cell: even ones are edges, odd ones middles.
+    let half = horizon / (2 * PLAN_CELLS) as f64;
+    let count = 2 * PLAN_CELLS + 1;
+    let by_usage = fresh.usage.on_lattice(half / kappa, count);
+    let by_age = fresh.age.on_lattice(half / usage_a_year / kappa, count);
+    let alive: Vec<f64> = by_usage.iter().zip(&by_age).map(|(u, a)| u * a).collect();
+    let at_edge: Vec<f64> = alive.iter().step_by(2).copied().collect();
+    let at_middle: Vec<f64> = alive.iter().skip(1).step_by(2).copied().collect();
     let mut expected = vec![0.0; PLAN_CELLS];
     for j in 0..PLAN_CELLS {
         let mut sum = at_edge[j] - at_edge[j + 1];
@@ -344,27 +309,11 @@ pub fn all_failures(now: f64, first: &[f64], fresh: &[f64]) -> Vec<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::claims::Weibull;
+    use crate::claims::{Pool, Weibull};
     use crate::standing::{Cycle, History, stand};
 
     fn life(shape: f64, scale: f64) -> Life {
         Life { usage: Pool::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))]), age: Pool::default() }
-    }
-
-    #[test]
-    fn the_lattice_keeps_to_the_curve() {
-        for shape in [0.8, 1.0, 1.5, 3.0, 5.0] {
-            let l = life(shape, 60_000.0);
-            let lattice = Lattice::new(&l.usage, 0.8, 500.0, 200_000.0).expect("short enough");
-            for beyond in [0.0, 30.0, 499.0, 777.0, 80_333.0] {
-                let mut out = vec![1.0; 200];
-                lattice.multiply(beyond, &mut out);
-                for (i, got) in (0..).zip(&out) {
-                    let exact = l.usage.alive((500.0 * f64::from(i) + beyond) / 0.8);
-                    assert!((got - exact).abs() < 1e-6, "shape {shape} at {i} + {beyond}: {got} {exact}");
-                }
-            }
-        }
     }
 
     #[test]
@@ -373,20 +322,22 @@ mod tests {
         let l = life(1.0, 80_000.0);
         let path = PastPath::new(120_000.0, 8.0, &[]);
         let cycle = Cycle { life: &l, kappa: 1.0 };
+        let part = Part::new(&path, cycle, 60_000.0, 10_000.0);
         let standing = stand(
             &path,
             &History {
                 share: 1.0,
                 build: cycle,
                 renewals: Vec::new(),
-                unrecorded: cycle,
+                unrecorded: &part,
                 tolerated: 0.0,
                 survivable: 1.0,
                 completeness: 0.0,
+                trace: false,
             },
         );
         let grid = FutureGrid::full(40_000.0, &[]);
-        let zones = remaining(&standing, &path, grid, Pace { usage_a_year: 10_000.0, stretch: 1.0 });
+        let zones = remaining(&standing, &path, &part, grid, Pace { usage_a_year: 10_000.0, stretch: 1.0 });
         let expected = 1.0 - (-0.5f64).exp();
         assert!((zones.by_horizon() - zones.present - expected * (1.0 - zones.present)).abs() < 1e-5);
     }

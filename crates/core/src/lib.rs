@@ -10,7 +10,7 @@
 //! | [`sense`], [`formats`] | refusing what makes no sense, with the path to each fault |
 //! | [`claims`] | §1 claims to life curves |
 //! | [`exposure`] | §2 use and care |
-//! | [`standing`], [`future`], [`subject`] | §3 where a point stands, and what remains |
+//! | [`standing`], [`future`], [`subject`], [`lattice`] | §3 where a point stands, and what remains |
 //! | [`papers`] | §4 belief in papers |
 //! | [`findings`] | §5 what findings say |
 //! | [`jobs`] | §7 costs |
@@ -33,6 +33,7 @@ pub mod formats;
 pub mod future;
 pub mod grade;
 pub mod jobs;
+pub mod lattice;
 pub mod next;
 pub mod papers;
 pub mod sense;

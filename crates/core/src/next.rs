@@ -1,12 +1,12 @@
 //! Method §14: which check not yet done is worth its time.
 
-use crate::assess::{PointMoney, links};
+use crate::assess::{Priced, links};
 use crate::assessment::{NextCheck, OutcomeChance, Worth};
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, FindingResult};
 use crate::family::{Check, Family};
 use crate::findings::{Answer, outlook, weigh};
-use crate::future::Zones;
+use crate::future::{FutureGrid, Zones};
 use crate::subject::{Subject, fit};
 
 fn is_done(candidate: &Candidate, family: &Family, check: &Check) -> bool {
@@ -42,21 +42,22 @@ pub(crate) fn checks(
     candidate: &Candidate,
     families: &[Family],
     subjects: &[Subject<'_>],
-    zones: &[Zones],
-    money: &[PointMoney],
+    priced: &[Priced<'_>],
     value: &Worth,
     a: &Assumptions,
 ) -> Vec<NextCheck> {
-    let expected: Vec<f64> = money.iter().zip(zones).map(|(m, z)| m.expected(z)).collect();
     let mut out: Vec<NextCheck> = applicable(candidate, families, a)
         .filter(|(f, c)| !is_done(candidate, f, c))
         .map(|(family, check)| {
             let links = links(check, family, subjects);
-            let chances = outlook(check, &links, zones);
+            let small: Vec<Small> = links.iter().map(|&(s, l)| Small::new(&priced[s], check.links[l].lead)).collect();
+            let relinked: Vec<(usize, usize)> = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
+            let before: Vec<Zones> = small.iter().map(|s| s.zones.clone()).collect();
+            let chances = outlook(check, &relinked, &before);
             let mut outcomes = Vec::with_capacity(chances.len());
             let (mut worth, mut moves) = (0.0, 0.0);
             for (outcome, chance) in chances.into_iter().enumerate() {
-                let change = bill_change(check, outcome, &links, zones, money, &expected);
+                let change = bill_change(check, outcome, &relinked, &small);
                 let surplus = value.surplus - change;
                 worth += chance * surplus.max(0.0);
                 moves += chance * change.abs();
@@ -87,19 +88,35 @@ pub(crate) fn checks(
     out
 }
 
+/// A point reduced to what one check can tell apart: within its lead, later, never; with the mean cost
+/// of each, which no outcome of this check changes.
+struct Small {
+    zones: Zones,
+    present: f64,
+    cells: Vec<f64>,
+    expected: f64,
+}
+
+impl Small {
+    fn new(point: &Priced<'_>, lead: Option<f64>) -> Self {
+        let z = point.zones;
+        let last = z.grid.edges()[z.grid.cells()];
+        let grid = FutureGrid::bands(z.grid.horizon(), lead.into_iter().chain([last]));
+        let zones = z.on(grid);
+        let mut cells = vec![0.0; zones.cells.len()];
+        for ((m, cost), upper) in z.cells.iter().zip(&point.cells).zip(&z.grid.edges()[1..]) {
+            cells[zones.grid.cell(*upper)] += m * cost;
+        }
+        cells.iter_mut().zip(&zones.cells).filter(|(_, m)| **m > 0.0).for_each(|(c, m)| *c /= m);
+        Self { zones, present: point.present, cells, expected: point.expected }
+    }
+}
+
 /// How an outcome would move the expected bill, through the points the check links.
-fn bill_change(
-    check: &Check,
-    outcome: usize,
-    links: &[(usize, usize)],
-    zones: &[Zones],
-    money: &[PointMoney],
-    expected: &[f64],
-) -> f64 {
-    let mut local: Vec<Zones> = links.iter().map(|&(s, _)| zones[s].clone()).collect();
-    let relinked = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
-    weigh(&mut local, &[Answer { check, outcome, links: relinked, key: String::new() }], f64::INFINITY);
-    links.iter().zip(&local).map(|(&(s, _), z)| money[s].expected(z) - expected[s]).sum()
+fn bill_change(check: &Check, outcome: usize, links: &[(usize, usize)], points: &[Small]) -> f64 {
+    let mut after: Vec<Zones> = points.iter().map(|p| p.zones.clone()).collect();
+    weigh(&mut after, &[Answer { check, outcome, links: links.to_vec(), key: String::new() }], f64::INFINITY);
+    points.iter().zip(&after).map(|(p, z)| z.expect(p.present, &p.cells) - p.expected).sum()
 }
 
 /// The checks that concern a candidate, in the order of work.

@@ -4,7 +4,8 @@
 //! cycle of the part begins at build, at a renewal on paper, or at a repair that nobody recorded;
 //! the masses left at the end are: immune, failed and still there, or alive since some start.
 
-use crate::claims::{Life, Pool};
+use crate::claims::Life;
+use crate::lattice::{AgeTable, Part};
 
 /// Cells of usage from build to now.
 pub const PAST_CELLS: usize = 240;
@@ -112,6 +113,14 @@ pub struct Cycle<'a> {
     pub kappa: f64,
 }
 
+impl Cycle<'_> {
+    /// Whether both run on the very same part.
+    #[must_use]
+    pub fn is(self, other: Cycle<'_>) -> bool {
+        std::ptr::eq(self.life, other.life) && self.kappa.to_bits() == other.kappa.to_bits()
+    }
+}
+
 /// A renewal on paper.
 #[derive(Debug, Clone, Copy)]
 pub struct Renewal<'a> {
@@ -126,7 +135,7 @@ pub struct Renewal<'a> {
 }
 
 /// What [`stand`] needs to know.
-#[derive(Debug, Clone)]
+#[derive(Clone)]
 pub struct History<'a> {
     /// Susceptible share at build (π).
     pub share: f64,
@@ -135,13 +144,15 @@ pub struct History<'a> {
     /// Renewals on paper, in order of usage.
     pub renewals: Vec<Renewal<'a>>,
     /// The part of a repair that nobody recorded.
-    pub unrecorded: Cycle<'a>,
+    pub unrecorded: &'a Part<'a>,
     /// Usage for which owners live with the fault (τ).
     pub tolerated: f64,
     /// Share of failures that the vehicle survives (σ).
     pub survivable: f64,
     /// Chance that a repair left a paper (ρ).
     pub completeness: f64,
+    /// Whether the failures of past cells are asked for.
+    pub trace: bool,
 }
 
 /// A cycle alive now: begun at an edge, on a part, with a mass.
@@ -168,101 +179,65 @@ pub struct Standing<'a> {
     pub alive: Vec<Alive<'a>>,
     /// Share of vehicles built that come to be offered in this state (Z).
     pub offered: f64,
-    /// Expected failures in each past cell, per vehicle built and before conditioning.
+    /// Expected failures in each past cell, per vehicle built and before conditioning; zeros unless
+    /// asked for.
     pub past: Vec<f64>,
 }
 
-/// Survival of one part from every start edge to every later edge.
-enum Rows {
-    /// Depends on the distance between the edges alone.
-    Straight,
-    /// Usage by distance, age by the path.
-    Bent(AgeTable),
-    /// The same for a part that begins one cycle alone: from the curve itself.
-    Once,
-}
-
-/// Survival by age, read off a fine table by straight lines: the error stays below 2e-5 for lives
-/// that are not tiny against the vehicle's age.
-pub(crate) struct AgeTable {
-    per_year: f64,
-    alive: Vec<f64>,
-}
-
-impl AgeTable {
-    const CELLS: usize = 512;
-
-    #[allow(clippy::cast_precision_loss)]
-    pub(crate) fn new(pool: &Pool, kappa: f64, reach: f64) -> Self {
-        let step = reach / Self::CELLS as f64;
-        let (alive, _) = pool.lattice(step / kappa, Self::CELLS + 2);
-        Self { per_year: 1.0 / step, alive }
-    }
-
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    #[inline]
-    pub(crate) fn at(&self, age: f64) -> f64 {
-        let x = age * self.per_year;
-        let i = (x as usize).min(Self::CELLS);
-        let (s0, s1) = (self.alive[i], self.alive[i + 1]);
-        s0 + (s1 - s0) * (x - i as f64)
-    }
-}
-
-/// Survival at every past edge's distance from build, by a clock that reads `now` at the last.
-#[allow(clippy::cast_precision_loss)]
-fn lattice(pool: &Pool, now: f64) -> Vec<f64> {
-    if pool.is_empty() || now <= 0.0 {
-        return vec![1.0; PAST_CELLS + 1];
-    }
-    pool.lattice(now / PAST_CELLS as f64, PAST_CELLS + 1).0
-}
-
-struct Survival<'a> {
+/// Survival of one part from a start edge to every later edge.
+struct Survival<'p, 'a> {
     cycle: Cycle<'a>,
-    rows: Rows,
-    /// By distance: survival on both clocks when straight, on the usage clock when bent.
+    /// By distance: survival on both clocks on a straight path, on the usage clock on a bent one.
     by_distance: Vec<f64>,
+    bent: Bent<'p>,
 }
 
-impl<'a> Survival<'a> {
-    fn new(path: &PastPath, cycle: Cycle<'a>, once: bool) -> Self {
-        let (kappa, age) = (cycle.kappa, &cycle.life.age);
-        let mut by_distance = lattice(&cycle.life.usage, path.usage_now() / kappa);
-        let rows = if age.is_empty() {
-            Rows::Straight
-        } else if path.is_straight() {
-            by_distance.iter_mut().zip(lattice(age, path.age_now() / kappa)).for_each(|(s, a)| *s *= a);
-            Rows::Straight
-        } else if once {
-            Rows::Once
-        } else {
-            Rows::Bent(AgeTable::new(age, cycle.kappa, path.age_now()))
+/// How age enters on a path where it does not run with usage.
+enum Bent<'p> {
+    /// Not at all: the distance tells everything.
+    Not,
+    /// From the curve itself: for a part that begins one cycle alone.
+    Once,
+    /// From a table and the edges' ages in its ticks: for a part that begins many.
+    Often(&'p AgeTable, &'p [u64]),
+}
+
+impl<'p, 'a> Survival<'p, 'a> {
+    fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
+        let by_distance = (0..=PAST_CELLS).map(|d| cycle.life.usage.alive(path.usage(d) / cycle.kappa)).collect();
+        Self { cycle, by_distance, bent: if cycle.life.age.is_empty() { Bent::Not } else { Bent::Once } }
+    }
+
+    fn often(path: &PastPath, part: &'p Part<'a>) -> Self {
+        let Some((usage, age)) = part.usage.as_ref().zip(part.age.as_ref()) else {
+            return Self::once(path, part.cycle);
         };
-        Self { cycle, rows, by_distance }
+        let mut by_distance = vec![1.0; PAST_CELLS + 1];
+        by_distance.iter_mut().zip(&usage.alive).for_each(|(s, u)| *s *= u);
+        by_distance.iter_mut().zip(&age.alive).for_each(|(s, a)| *s *= a);
+        let bent = part.bent.as_ref().map_or(Bent::Not, |(table, ticks)| Bent::Often(table, ticks));
+        Self { cycle: part.cycle, by_distance, bent }
     }
 
     /// Survival from edge `k` to edges `k..=N`; `out` lends its room.
     fn row<'b>(&'b self, path: &PastPath, k: usize, out: &'b mut [f64]) -> &'b [f64] {
         let length = PAST_CELLS - k + 1;
-        match &self.rows {
-            Rows::Straight => &self.by_distance[..length],
-            Rows::Once => {
+        match &self.bent {
+            Bent::Not => return &self.by_distance[..length],
+            Bent::Once => {
                 let (life, start) = (&self.cycle.life.age, path.age(k));
                 for ((slot, age), usage) in out[..length].iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
                     *slot = usage * life.alive((age - start) / self.cycle.kappa);
                 }
-                &out[..length]
             }
-            Rows::Bent(table) => {
-                let start = path.age(k);
-                let ages = &path.ages[k..];
-                for ((slot, age), usage) in out[..length].iter_mut().zip(ages).zip(&self.by_distance) {
-                    *slot = usage * table.at(age - start);
+            Bent::Often(table, ticks) => {
+                let start = ticks[k];
+                for ((slot, now), usage) in out[..length].iter_mut().zip(&ticks[k..]).zip(&self.by_distance) {
+                    *slot = usage * table.at(now - start);
                 }
-                &out[..length]
             }
         }
+        &out[..length]
     }
 }
 
@@ -303,7 +278,7 @@ impl Repairs {
 }
 
 /// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
-const NEGLIGIBLE: f64 = 1e-8;
+const NEGLIGIBLE: f64 = 1e-7;
 
 /// Follows the part along the vehicle's path from build to now.
 ///
@@ -323,11 +298,11 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
     let mut from_repair = vec![0.0; PAST_CELLS + 1];
     let mut buffer = vec![0.0; PAST_CELLS + 1];
 
-    let mut run = |k: usize, mass: f64, survival: &Survival<'a>, from_repair: &mut [f64]| {
+    let mut run = |k: usize, mass: f64, survival: &Survival<'_, 'a>, from_repair: &mut [f64]| {
         let row = survival.row(path, k, &mut buffer);
         let survived = row[PAST_CELLS - k];
-        for ((slot, a), b) in past[k..].iter_mut().zip(row).zip(&row[1..]) {
-            *slot += mass * (a - b);
+        if h.trace {
+            past[k..].iter_mut().zip(row).zip(&row[1..]).for_each(|((slot, a), b)| *slot += mass * (a - b));
         }
         present += mass * (row[repairs.still_there.max(k) - k] - survived);
         if unrecorded_weight > 0.0 {
@@ -346,12 +321,12 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
         immune_by_part += mass * (1.0 - r.still_susceptible);
         starts.push((r.edge, mass * r.still_susceptible, r.cycle));
     }
-    run(0, believed_later, &Survival::new(path, h.build, true), &mut from_repair);
+    run(0, believed_later, &Survival::once(path, h.build), &mut from_repair);
     for (edge, mass, cycle) in starts {
-        run(edge, mass, &Survival::new(path, cycle, true), &mut from_repair);
+        run(edge, mass, &Survival::once(path, cycle), &mut from_repair);
     }
     if unrecorded_weight > 0.0 {
-        let survival = Survival::new(path, h.unrecorded, false);
+        let survival = Survival::often(path, h.unrecorded);
         for k in 0..=PAST_CELLS {
             let mass = from_repair[k];
             if mass > NEGLIGIBLE {

@@ -9,8 +9,9 @@ use crate::claims::{CurveError, Life, PointLives};
 use crate::exposure::kappa;
 use crate::family::{Applies, Check, Exposure, FailurePoint, Family};
 use crate::future::{FutureGrid, Pace, Zones, remaining};
+use crate::lattice::Part;
 use crate::papers;
-use crate::standing::{Cycle, History, PastPath, Renewal, Standing, stand};
+use crate::standing::{Cycle, History, PastPath, Renewal, stand};
 use crate::units::{Probability, years_between};
 
 /// How far conditions are met by what is known of the candidate.
@@ -167,10 +168,11 @@ impl<'a> Setting<'a> {
         (past, plan)
     }
 
-    /// Whether use changes anything for this point.
+    /// Whether two kinds of evidence come to the same for this point, findings aside.
     #[must_use]
-    pub fn use_matters(&self, point: &FailurePoint) -> bool {
-        self.kappas(point, Counted::ALL) != (1.0, 1.0)
+    pub fn alike(&self, subject: &Subject<'_>, x: Counted, y: Counted) -> bool {
+        let silent = subject.entries.is_empty() && self.completeness <= self.assumptions.completeness_least;
+        self.kappas(subject.point, x) == self.kappas(subject.point, y) && (x.papers == y.papers || silent)
     }
 
     /// The part fitted at the works: whether it is the revised one, its life and susceptible share.
@@ -183,61 +185,61 @@ impl<'a> Setting<'a> {
         }
     }
 
-    /// Where the point stands now under the evidence counted.
+    /// Where the point stands now under the evidence counted, and its zones on a grid, before findings:
+    /// the failures of past cells (asked for with [`Counted::ALL`] alone), and the zones.
     #[must_use]
-    pub fn standing<'l>(&self, subject: &Subject<'_>, lives: &'l PointLives, counted: Counted) -> Standing<'l> {
+    pub fn zones(
+        &self,
+        subject: &Subject<'_>,
+        lives: &PointLives,
+        grid: FutureGrid,
+        counted: Counted,
+    ) -> (Vec<f64>, Zones) {
         let a = self.assumptions;
         let point = subject.point;
-        let (past, _) = self.kappas(point, counted);
+        let (past, plan) = self.kappas(point, counted);
+        let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
         let (built_revised, life, share) = self.first_part(point, lives);
-        let renewals = if counted.papers {
-            subject
-                .entries
-                .iter()
-                .map(|e| Renewal {
-                    edge: self.path.edge(e.usage.on_clock()),
-                    credibility: a.credibility(e.evidence),
-                    cycle: Cycle {
-                        life: if e.revised || built_revised { &lives.revised } else { &lives.first },
-                        kappa: past * a.grade(e.grade),
-                    },
-                    still_susceptible: if e.revised && !built_revised && lives.share > 0.0 {
-                        (lives.revised_share / lives.share).min(1.0)
-                    } else {
-                        1.0
-                    },
-                })
-                .collect()
-        } else {
-            Vec::new()
+        let unrecorded = Part::new(
+            &self.path,
+            Cycle { life, kappa: past * a.grade_unknown },
+            grid.reach() * pace.stretch,
+            self.usage_a_year,
+        );
+        let renewal = |e: &&LedgerEntry| Renewal {
+            edge: self.path.edge(e.usage.on_clock()),
+            credibility: a.credibility(e.evidence),
+            cycle: Cycle {
+                life: if e.revised || built_revised { &lives.revised } else { &lives.first },
+                kappa: past * a.grade(e.grade),
+            },
+            still_susceptible: if e.revised && !built_revised && lives.share > 0.0 {
+                (lives.revised_share / lives.share).min(1.0)
+            } else {
+                1.0
+            },
         };
-        stand(
+        let standing = stand(
             &self.path,
             &History {
                 share: share * subject.fit.share,
                 build: Cycle { life, kappa: past },
-                renewals,
-                unrecorded: Cycle { life, kappa: past * a.grade_unknown },
+                renewals: if counted.papers { subject.entries.iter().map(renewal).collect() } else { Vec::new() },
+                unrecorded: &unrecorded,
                 tolerated: point.tolerated,
                 survivable: point.survivable.get(),
                 completeness: if counted.papers { self.completeness } else { a.completeness_least },
+                trace: counted == Counted::ALL,
             },
-        )
-    }
-
-    /// The point's zones on a grid, before findings.
-    #[must_use]
-    pub fn zones(&self, subject: &Subject<'_>, standing: &Standing<'_>, grid: FutureGrid, counted: Counted) -> Zones {
-        let (past, plan) = self.kappas(subject.point, counted);
-        let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
-        remaining(standing, &self.path, grid, pace)
+        );
+        let zones = remaining(&standing, &self.path, &unrecorded, grid, pace);
+        (standing.past, zones)
     }
 
     /// Chance within the plan under the evidence counted, before findings.
     #[must_use]
     pub fn chance(&self, subject: &Subject<'_>, lives: &PointLives, counted: Counted) -> f64 {
-        let standing = self.standing(subject, lives, counted);
-        self.zones(subject, &standing, FutureGrid::coarse(self.horizon, &[]), counted).by_horizon()
+        self.zones(subject, lives, FutureGrid::coarse(self.horizon, &[]), counted).1.by_horizon()
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.

@@ -43,7 +43,7 @@ pub fn gates(candidate: &Candidate, families: &[Family]) -> Vec<Gate> {
             }
         }
     }
-    out.sort_by(|x, y| y.kind.cmp(&x.kind));
+    out.sort_by_key(|g| std::cmp::Reverse(g.kind));
     out
 }
 

@@ -5,6 +5,7 @@
 use rand::{RngExt, SeedableRng, rngs::StdRng};
 use ticksage_core::claims::{Life, Pool, Weibull};
 use ticksage_core::future::{FutureGrid, Pace, remaining};
+use ticksage_core::lattice::Part;
 use ticksage_core::standing::{Cycle, History, PastPath, Renewal, stand};
 
 const VEHICLES: u32 = 200_000;
@@ -91,10 +92,10 @@ fn simulate(s: &Setup) -> (f64, f64) {
         }
         // The ledger first: a believed renewal means that history begins there.
         let (mut start, mut grade) = (0.0, 1.0);
-        if let Some((u, credibility)) = s.renewal {
-            if rng.random::<f64>() < credibility {
-                start = u;
-            }
+        if let Some((u, credibility)) = s.renewal
+            && rng.random::<f64>() < credibility
+        {
+            start = u;
         }
         let state = loop {
             let by_usage = start + draw(&s.life.usage, &mut rng) * grade;
@@ -128,6 +129,8 @@ fn simulate(s: &Setup) -> (f64, f64) {
 fn compute(s: &Setup) -> (f64, f64) {
     let path = PastPath::new(s.usage_now, s.age_now, &s.readings);
     let build = Cycle { life: &s.life, kappa: 1.0 };
+    let often = Cycle { life: &s.life, kappa: s.unrecorded_grade };
+    let part = Part::new(&path, often, 2.0 * s.horizon, s.usage_a_year);
     let standing = stand(
         &path,
         &History {
@@ -143,16 +146,17 @@ fn compute(s: &Setup) -> (f64, f64) {
                     still_susceptible: 1.0,
                 })
                 .collect(),
-            unrecorded: Cycle { life: &s.life, kappa: s.unrecorded_grade },
+            unrecorded: &part,
             tolerated: s.tolerated,
             survivable: s.survivable,
             completeness: s.completeness,
+            trace: false,
         },
     );
     let total = standing.present + standing.immune + standing.alive.iter().map(|a| a.mass).sum::<f64>();
     assert!((total - 1.0).abs() < 1e-9, "masses sum to {total}");
     let grid = FutureGrid::full(s.horizon, &[]);
-    let zones = remaining(&standing, &path, grid, Pace { usage_a_year: s.usage_a_year, stretch: 1.0 });
+    let zones = remaining(&standing, &path, &part, grid, Pace { usage_a_year: s.usage_a_year, stretch: 1.0 });
     (zones.present, zones.by_horizon())
 }
 
@@ -223,14 +227,16 @@ fn survival_is_evidence() {
         let s = Setup { share: 0.35, usage_now, ..Setup::plain(usage_life(3.0, 90_000.0)) };
         let path = PastPath::new(s.usage_now, s.age_now, &[]);
         let build = Cycle { life: &s.life, kappa: 1.0 };
+        let part = Part::new(&path, build, s.horizon, s.usage_a_year);
         let h = History {
             share: s.share,
             build,
             renewals: Vec::new(),
-            unrecorded: build,
+            unrecorded: &part,
             tolerated: s.tolerated,
             survivable: 1.0,
             completeness: 0.9,
+            trace: false,
         };
         stand(&path, &h).immune
     };
