@@ -289,7 +289,7 @@ export function WalkRound({ view }: { view: CandidateView }) {
     requestAnimationFrame(() => {
       const button = document.getElementById(`check-${key}`);
       button?.focus({ preventScroll: true });
-      button?.scrollIntoView({ block: "nearest" });
+      button?.scrollIntoView({ block: "start" });
     });
   }, []);
 
