@@ -1,0 +1,183 @@
+//! From figures to a decision: gates, price, the worth of looking, reasons.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+mod common;
+
+use common::{cand, candidate, family, sheet, with};
+use serde_json::{Value, json};
+use ticksage_core::assessment::{Change, Reason, VerdictKind};
+use ticksage_core::grade::{Grade, of_excess};
+use ticksage_core::{Assessment, Assumptions, assess};
+
+fn judged(s: &Value, c: &Value) -> Assessment {
+    assess(&cand(c), &[family(s)], &Assumptions::default()).unwrap()
+}
+
+fn found(outcome: usize) -> Value {
+    json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": outcome}}])
+}
+
+/// Adverts of others that make the reference price `price` at any usage.
+fn going(price: f64) -> Value {
+    let at = |km: u32| json!({"price": price, "usage": {"value": km, "unit": "km"}});
+    json!([at(60_000), at(80_000), at(100_000)])
+}
+
+#[test]
+fn the_worth_of_a_check_is_what_brute_force_says() {
+    // Priced so that a clean look would make it worth buying and crumbs would not.
+    for asking in [7600, 8000, 8200, 8400] {
+        let c = with(with(candidate(), "/comparables", going(8000.0)), "/asking", json!(asking));
+        let before = judged(&sheet(), &c);
+        let next = &before.next[0];
+        let after: Vec<Assessment> =
+            (0..3).map(|o| judged(&sheet(), &with(c.clone(), "/findings", found(o)))).collect();
+        let mut worth = 0.0;
+        let (mut total, mut chance_of_fault) = (0.0, 0.0);
+        for (outcome, a) in next.outcomes.iter().zip(&after) {
+            assert!((outcome.surplus - a.value.surplus).abs() < 1e-6, "{} {}", outcome.surplus, a.value.surplus);
+            worth += outcome.chance * a.value.surplus.max(0.0);
+            total += outcome.chance;
+            chance_of_fault += outcome.chance * a.points[0].p_plan;
+        }
+        assert!((total - 1.0).abs() < 1e-9);
+        assert!((next.worth - (worth - before.value.surplus.max(0.0)).max(0.0)).abs() < 1e-6);
+        // Looking cannot change what is expected before one has looked.
+        assert!((chance_of_fault - before.points[0].p_plan).abs() < 1e-9);
+    }
+}
+
+#[test]
+fn a_check_that_can_change_the_mind_keeps_the_verdict_open_until_it_is_done() {
+    let c = with(with(candidate(), "/comparables", going(8000.0)), "/asking", json!(8000));
+    let open = judged(&sheet(), &c);
+    assert!(open.next[0].worth > open.next[0].cost);
+    assert_eq!(open.verdict.kind, VerdictKind::NotYet);
+    assert!(open.verdict.would_change.iter().any(|x| matches!(x, Change::Check { next: 0 })));
+    let clean = judged(&sheet(), &with(c.clone(), "/findings", found(0)));
+    assert_eq!((clean.verdict.kind, clean.next.len()), (VerdictKind::Buy, 0));
+    let crumbs = judged(&sheet(), &with(c, "/findings", found(2)));
+    assert_eq!(crumbs.verdict.kind, VerdictKind::Negotiate);
+    assert_eq!(crumbs.verdict.negotiate_to, Some(crumbs.value.limit));
+    assert!(crumbs.verdict.would_change.iter().any(|x| matches!(x, Change::PriceTo { .. })));
+}
+
+#[test]
+fn a_price_out_of_reach_ends_it() {
+    let at = |asking: f64| {
+        let c = with(with(candidate(), "/comparables", going(8000.0)), "/findings", found(0));
+        judged(&sheet(), &with(c, "/asking", json!(asking)))
+    };
+    let limit = at(8000.0).value.limit.round();
+    assert_eq!(at(limit - 1.0).verdict.kind, VerdictKind::Buy);
+    assert_eq!(at(limit + 1.0).verdict.kind, VerdictKind::Negotiate);
+    // A quarter of the going price is what bargaining bridges.
+    assert_eq!(at(limit + 1990.0).verdict.kind, VerdictKind::Negotiate);
+    assert_eq!(at(limit + 2010.0).verdict.kind, VerdictKind::WalkAway);
+}
+
+#[test]
+fn without_comparables_the_asking_price_is_the_reference_and_the_result_says_so() {
+    use ticksage_core::value::ReferenceBasis;
+    let a = judged(&sheet(), &candidate());
+    assert_eq!((a.value.reference.basis, a.value.reference.count), (ReferenceBasis::Asking, 0));
+    assert!((a.value.reference.price - 8000.0).abs() < 1e-9);
+    let two = json!([{"price": 7000, "usage": {"value": 9, "unit": "km"}}, {"price": 7600, "usage": {"value": 9, "unit": "km"}}]);
+    let a = judged(&sheet(), &with(candidate(), "/comparables", two));
+    assert_eq!((a.value.reference.basis, a.value.reference.count), (ReferenceBasis::Median, 2));
+    assert!((a.value.reference.price - 7300.0).abs() < 1e-9);
+}
+
+#[test]
+fn an_untouched_example_is_worth_the_going_price() {
+    // Nothing known but the advert, used as it will be used: it is the reference example.
+    let a = judged(&sheet(), &with(candidate(), "/comparables", going(8000.0)));
+    // The two are put on grids with other edges: alike to well under a hundredth of a crown.
+    assert!((a.bill.excess).abs() < 1e-3, "{}", a.bill.excess);
+    assert!((a.value.limit - 8000.0).abs() < 1e-3);
+}
+
+#[test]
+fn a_well_sorted_reference_has_nothing_wrong_with_it_today() {
+    let mut typical = going(8000.0);
+    let sorted: Vec<Value> =
+        typical.as_array_mut().unwrap().iter().map(|c| with(c.clone(), "/example", json!("well_sorted"))).collect();
+    let a = judged(&sheet(), &with(candidate(), "/comparables", typical));
+    let b = judged(&sheet(), &with(candidate(), "/comparables", json!(sorted)));
+    assert!(b.bill.reference < a.bill.reference);
+    assert!(b.value.limit < a.value.limit);
+}
+
+#[test]
+fn there_are_three_reasons_each_way_and_the_hardest_gate_is_the_first_against() {
+    let marks = json!([{"item": "finance", "state": "marked"}, {"item": "stolen", "state": "marked"}]);
+    let a = judged(&sheet(), &with(candidate(), "/provenance", marks));
+    assert_eq!(a.gates.len(), 2);
+    assert!(matches!(a.verdict.reasons_against[0], Reason::Gate { gate: 0 }));
+    assert_eq!(a.grade, Grade::Stopper);
+    assert!(!a.verdict.reasons_for.is_empty() && a.verdict.reasons_for.len() <= 3);
+    assert!(a.verdict.reasons_against.len() <= 3);
+    let settled = json!([{"item": "finance", "state": "settled"}, {"item": "colour", "state": "marked"}]);
+    assert_eq!(judged(&sheet(), &with(candidate(), "/provenance", settled)).gates, []);
+}
+
+#[test]
+fn papers_that_findings_contradict_speak_for_nothing() {
+    let entry = json!([{"date": "2025-01-01", "usage": {"value": 70_000, "unit": "km"}, "evidence": "invoice_naming_part",
+        "grade": "original", "renews": [{"family": "test", "point": "belt"}]}]);
+    let proved = with(candidate(), "/ledger", entry);
+    let renewed = |a: &Assessment| a.verdict.reasons_for.iter().any(|r| matches!(r, Reason::Renewed { .. }));
+    assert!(renewed(&judged(&sheet(), &proved)));
+    let mut harsh = with(sheet(), "/checks/0/leak", json!([0.98, 0.019, 0.001]));
+    harsh = with(harsh, "/checks/0/links/0/present", json!([0.0, 0.01, 0.99]));
+    let against = judged(&harsh, &with(proved, "/findings", found(2)));
+    assert!(against.points[0].p_plan > 0.5, "{}", against.points[0].p_plan);
+    assert!(!renewed(&against));
+}
+
+#[test]
+fn the_vehicles_grade_rises_with_the_excess() {
+    let grades: Vec<Grade> = [-500.0, 100.0, 300.0, 1000.0, 3000.0, 6000.0].map(|x| of_excess(x, 8000.0)).to_vec();
+    assert_eq!(grades, [Grade::Trifle, Grade::Trifle, Grade::Chore, Grade::Worry, Grade::Blow, Grade::Stopper]);
+}
+
+#[test]
+fn what_can_hurt_is_severe_whatever_it_costs() {
+    let plain = judged(&sheet(), &candidate());
+    let hurts = judged(&with(sheet(), "/points/0/can_hurt", json!(true)), &candidate());
+    assert_eq!(hurts.points[0].severity, 3);
+    assert!(hurts.points[0].grade > plain.points[0].grade);
+}
+
+#[test]
+fn a_fee_counts_against_a_check() {
+    let free = judged(&sheet(), &candidate());
+    let paid = judged(&with(sheet(), "/checks/0/fee", json!(45.5)), &candidate());
+    // Three minutes at 20 an hour.
+    assert!((free.next[0].cost - 1.0).abs() < 1e-9);
+    assert!((paid.next[0].cost - 46.5).abs() < 1e-9);
+}
+
+#[test]
+fn a_check_on_another_variant_is_not_asked_for() {
+    let facts =
+        json!([{"id": "tin", "label": "Tin?", "values": [{"id": "yes", "label": "Yes"}, {"id": "no", "label": "No"}]}]);
+    let mut s = with(sheet(), "/facts", facts);
+    s = with(s, "/checks/0/applies", json!({"facts": {"tin": ["yes"]}}));
+    assert_eq!(judged(&s, &with(candidate(), "/facts", json!({"tin": "no"}))).checks_total, 0);
+    assert_eq!(judged(&s, &candidate()).checks_total, 1);
+}
+
+#[test]
+fn the_strip_knows_where_each_year_begins() {
+    let readings = json!([{"date": "2023-06-01", "usage": {"value": 20_000, "unit": "km"}}]);
+    let a = judged(&sheet(), &with(candidate(), "/readings", readings));
+    let years: Vec<i16> = a.years.iter().map(|y| y.year).collect();
+    assert_eq!(years, (2021..=2029).collect::<Vec<i16>>());
+    assert!(a.years.windows(2).all(|w| w[0].usage < w[1].usage));
+    // Half-way through the slow first three years, then the fast ones; one cell is a third of a
+    // thousand km.
+    assert!((a.years[1].usage - 20_000.0 * 579.0 / 1095.0).abs() < 200.0, "{}", a.years[1].usage);
+    assert!((a.years[8].usage - (80_000.0 + 15_000.0 * 945.0 / 365.25)).abs() < 1.0, "{}", a.years[8].usage);
+}
