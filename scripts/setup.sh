@@ -24,9 +24,7 @@ fi
 
 if [ ! -f web/node_modules/.package-lock.json ] || [ web/package-lock.json -nt web/node_modules/.package-lock.json ]; then
   say "Fetching the web's packages by its lock file"
-  # Where a registry does not carry other platforms' builds, the lock file lacks them and the strict
-  # command refuses; the other one installs the same versions.
-  (cd web && { npm ci --no-audit --no-fund --loglevel=silent || npm install --no-save --no-audit --no-fund --loglevel=error; }) \
+  (cd web && npm ci --no-audit --no-fund --loglevel=error) \
     || stop "The web's packages could not be fetched: check the network and run this again."
   touch web/node_modules/.package-lock.json
 fi
