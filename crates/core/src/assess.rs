@@ -12,6 +12,7 @@ use crate::findings::{Answer, weigh};
 use crate::future::{FutureGrid, PLAN_CELLS, Zones, all_failures, fresh_failures};
 use crate::grade;
 use crate::jobs::{self, JobCost};
+use crate::lattice::Parts;
 use crate::next;
 use crate::sense::{self, Fault};
 use crate::standing::PAST_CELLS;
@@ -192,10 +193,12 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     let lives = subject::lives(&subjects, school, a)?;
     let horizon = setting.horizon;
 
+    let mut parts: Vec<Parts<'_>> = subjects.iter().map(|_| Parts::default()).collect();
     let (pasts, before): (Vec<Vec<f64>>, Vec<Zones>) = subjects
         .iter()
         .zip(&lives)
-        .map(|(s, l)| setting.zones(s, l, FutureGrid::full(horizon, &s.leads), Counted::ALL))
+        .zip(&mut parts)
+        .map(|((s, l), p)| setting.zones(s, l, p, FutureGrid::full(horizon, &s.leads), Counted::ALL))
         .unzip();
     let mut zones = before.clone();
     let approximate = weigh(&mut zones, &answers, a.joint_states);
@@ -206,7 +209,8 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     let references: Vec<Zones> = subjects
         .iter()
         .zip(&lives)
-        .map(|(s, l)| setting.zones(s, l, FutureGrid::full(horizon, &[]), Counted::REFERENCE).1)
+        .zip(&mut parts)
+        .map(|((s, l), p)| setting.zones(s, l, p, FutureGrid::full(horizon, &[]), Counted::REFERENCE).1)
         .collect();
     let reference_bill = references
         .iter()
@@ -235,7 +239,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         let (z, m) = (&zones[i], &money[i]);
         let all = all_failures(z.present, &z.first_in_plan(), &m.fresh);
         spread(&mut bill, &all, z.present * m.job.mean, m.failure, candidate.plan.years);
-        points.push(point_result(&Told {
+        let told = Told {
             setting: &setting,
             subject: s,
             lives: &lives[i],
@@ -247,7 +251,8 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
             failures: &all,
             schools: &by_school[i],
             value: reference.price,
-        }));
+        };
+        points.push(point_result(&told, told.why(&lives[i], &mut parts[i])));
     }
     bill.mean = priced.iter().map(|p| p.expected).sum();
     bill.excess = bill.mean - bill.reference;
@@ -363,7 +368,7 @@ fn by_school(
                 Some(pooled) if !differs(s, &school.id) => pooled[i].on(grid),
                 _ => {
                     let lives = PointLives::pool(s.point, Some(&school.id), setting.assumptions)?;
-                    setting.zones(s, &lives, grid, Counted::ALL).1
+                    setting.zones(s, &lives, &mut Parts::default(), grid, Counted::ALL).1
                 }
             });
         }
@@ -393,23 +398,23 @@ struct Told<'a> {
 
 impl Told<'_> {
     /// The waterfall. A step that comes to the same as one already computed is not computed again.
-    fn why(&self) -> Vec<WhyStep> {
+    fn why<'l>(&self, lives: &'l PointLives, parts: &mut Parts<'l>) -> Vec<WhyStep> {
         let (setting, s) = (self.setting, self.subject);
         let papers = self.before_findings.by_horizon();
-        let chance = |counted: Counted| {
+        let mut chance = |counted: Counted| {
             if setting.alike(s, counted, Counted::ALL) {
                 papers
             } else if setting.alike(s, counted, Counted::REFERENCE) {
                 self.reference.by_horizon()
             } else {
-                setting.chance(s, self.lives, counted)
+                setting.chance(s, lives, parts, counted)
             }
         };
         let step = |kind, chance| WhyStep { kind, chance };
         let survived = chance(Counted::SURVIVED);
         let with_use = if setting.alike(s, Counted::USE, Counted::SURVIVED) { survived } else { chance(Counted::USE) };
         vec![
-            step(WhyKind::AtBuild, setting.at_build(s, self.lives)),
+            step(WhyKind::AtBuild, setting.at_build(s, lives)),
             step(WhyKind::Survived, survived),
             step(WhyKind::Use, with_use),
             step(WhyKind::Papers, papers),
@@ -418,7 +423,7 @@ impl Told<'_> {
     }
 }
 
-fn point_result(told: &Told<'_>) -> PointResult {
+fn point_result(told: &Told<'_>, why: Vec<WhyStep>) -> PointResult {
     let Told { setting, subject: s, lives, past, priced, money, schools, .. } = *told;
     let (p, a, candidate, zones) = (s.point, setting.assumptions, setting.candidate, priced.zones);
     let p_plan = zones.by_horizon();
@@ -475,7 +480,7 @@ fn point_result(told: &Told<'_>) -> PointResult {
                 revised: e.revised,
             })
             .collect(),
-        why: told.why(),
+        why,
         schools: schools.to_vec(),
         seen: ids(seen),
         unseen: ids(unseen),

@@ -1,7 +1,7 @@
 //! Method §3 and §6: how much longer it will last, from where it stands now.
 
 use crate::claims::Life;
-use crate::lattice::Part;
+use crate::lattice::{Part, dot};
 use crate::standing::{Alive, PAST_CELLS, PastPath, Standing};
 
 /// Cells over the plan's horizon.
@@ -238,30 +238,24 @@ fn by_lattice(group: &[Alive<'_>], part: &Part<'_>, grid: &FutureGrid, pace: Pac
     for a in group {
         weight[PAST_CELLS - a.edge] += a.mass / a.survived;
     }
+    if part.cycle.life.age.is_empty() {
+        let sums = usage.sums(&weight, grid.edges.iter().map(|y| y * pace.stretch));
+        out.iter_mut().zip(sums).for_each(|(slot, s)| *slot += s);
+        return true;
+    }
     let mut terms = vec![0.0; longest + 1];
     for (slot, &y) in out.iter_mut().zip(&grid.edges) {
         let ahead = y * pace.stretch;
-        terms.copy_from_slice(&weight);
+        terms.fill(1.0);
         usage.multiply(ahead, &mut terms);
         age.multiply(ahead / pace.usage_a_year, &mut terms);
         if let Some((table, ticks)) = &part.bent {
             let now = ticks[PAST_CELLS] + table.ticks(ahead / pace.usage_a_year);
             terms.iter_mut().zip(ticks.iter().rev()).for_each(|(t, then)| *t *= table.at(now - then));
         }
-        *slot += sum(&terms);
+        *slot += dot(&terms, &weight);
     }
     true
-}
-
-/// A sum in eight strands, which the machine can add side by side.
-fn sum(terms: &[f64]) -> f64 {
-    let chunks = terms.chunks_exact(8);
-    let rest: f64 = chunks.remainder().iter().sum();
-    let mut strands = [0.0; 8];
-    for chunk in chunks {
-        strands.iter_mut().zip(chunk).for_each(|(s, t)| *s += t);
-    }
-    strands.iter().sum::<f64>() + rest
 }
 
 /// Expected failures of a part fitted now, and of those fitted after it, in each plan cell: the

@@ -67,6 +67,32 @@ impl<'a> Lattice<'a> {
         Some(Self { pool, kappa, step, alive, slope })
     }
 
+    /// Σ `weight[n]` × survival at `n` steps and each of `beyond` more (ascending): the sums over the
+    /// lattice are taken once for all that lie between the same two of its points.
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn sums(&self, weight: &[f64], beyond: impl Iterator<Item = f64>) -> Vec<f64> {
+        let mut at_point: Vec<Option<(f64, f64)>> = vec![None; self.alive.len()];
+        let n = weight.len();
+        let mut sum_at = |j: usize| {
+            *at_point[j].get_or_insert_with(|| (dot(weight, &self.alive[j..j + n]), dot(weight, &self.slope[j..j + n])))
+        };
+        let mut terms = vec![0.0; n];
+        beyond
+            .map(|y| {
+                let at = y / self.step;
+                let j = at as usize;
+                if j < OUTRIGHT {
+                    terms.copy_from_slice(weight);
+                    self.multiply(y, &mut terms);
+                    return terms.iter().sum();
+                }
+                let [h00, h10, h01, h11] = hermite(at - j as f64);
+                let ((s0, d0), (s1, d1)) = (sum_at(j), sum_at(j + 1));
+                h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1
+            })
+            .collect()
+    }
+
     /// Multiplies `out[n]` by the survival at `n` steps and `beyond` more.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     pub(crate) fn multiply(&self, beyond: f64, out: &mut [f64]) {
@@ -75,9 +101,7 @@ impl<'a> Lattice<'a> {
         }
         let at = beyond / self.step;
         let j = at as usize;
-        let t = at - j as f64;
-        let (t2, t3) = (t * t, t * t * t);
-        let (h00, h10, h01, h11) = (2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t, 3.0 * t2 - 2.0 * t3, t3 - t2);
+        let [h00, h10, h01, h11] = hermite(at - j as f64);
         let n = out.len();
         let (s0, s1) = (&self.alive[j..j + n], &self.alive[j + 1..j + 1 + n]);
         let (d0, d1) = (&self.slope[j..j + n], &self.slope[j + 1..j + 1 + n]);
@@ -89,6 +113,25 @@ impl<'a> Lattice<'a> {
             out[i] *= h00 * s0[i] + h10 * d0[i] + h01 * s1[i] + h11 * d1[i];
         }
     }
+}
+
+/// The cubic Hermite weights of value and slope at both ends, `t` of the way between them.
+fn hermite(t: f64) -> [f64; 4] {
+    let (t2, t3) = (t * t, t * t * t);
+    [2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t, 3.0 * t2 - 2.0 * t3, t3 - t2]
+}
+
+/// A sum of products in eight strands, which the machine can add side by side.
+pub(crate) fn dot(x: &[f64], y: &[f64]) -> f64 {
+    let (a, b) = (x.chunks_exact(8), y.chunks_exact(8));
+    let rest: f64 = a.remainder().iter().zip(b.remainder()).map(|(p, q)| p * q).sum();
+    let mut strands = [0.0; 8];
+    for (p, q) in a.zip(b) {
+        for i in 0..8 {
+            strands[i] += p[i] * q[i];
+        }
+    }
+    strands.iter().sum::<f64>() + rest
 }
 
 /// A part that begins many cycles: its survival on the lattices of the past edges, on both clocks.
@@ -117,6 +160,24 @@ impl<'a> Part<'a> {
             (table, ticks)
         });
         Self { cycle, usage, age: lattice(age, path.age_now(), ahead / usage_a_year), bent }
+    }
+}
+
+/// The parts prepared for one failure point, so that views of it with the same life factor share them.
+#[derive(Default)]
+pub struct Parts<'a> {
+    prepared: Vec<(f64, Part<'a>)>,
+}
+
+impl<'a> Parts<'a> {
+    /// The part for a cycle, reaching at least `ahead`.
+    pub fn get(&mut self, path: &PastPath, cycle: Cycle<'a>, ahead: f64, usage_a_year: f64) -> &Part<'a> {
+        let found = self.prepared.iter().position(|(reach, p)| *reach >= ahead && p.cycle.is(cycle));
+        let at = found.unwrap_or_else(|| {
+            self.prepared.push((ahead, Part::new(path, cycle, ahead, usage_a_year)));
+            self.prepared.len() - 1
+        });
+        &self.prepared[at].1
     }
 }
 

@@ -189,6 +189,8 @@ struct Survival<'p, 'a> {
     cycle: Cycle<'a>,
     /// By distance: survival on both clocks on a straight path, on the usage clock on a bent one.
     by_distance: Vec<f64>,
+    /// On a straight path: failures in each cell, by distance.
+    fails: Vec<f64>,
     bent: Bent<'p>,
 }
 
@@ -205,7 +207,15 @@ enum Bent<'p> {
 impl<'p, 'a> Survival<'p, 'a> {
     fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
         let by_distance = (0..=PAST_CELLS).map(|d| cycle.life.usage.alive(path.usage(d) / cycle.kappa)).collect();
-        Self { cycle, by_distance, bent: if cycle.life.age.is_empty() { Bent::Not } else { Bent::Once } }
+        Self::of(cycle, by_distance, if cycle.life.age.is_empty() { Bent::Not } else { Bent::Once })
+    }
+
+    fn of(cycle: Cycle<'a>, by_distance: Vec<f64>, bent: Bent<'p>) -> Self {
+        let mut fails = vec![0.0; PAST_CELLS];
+        if matches!(bent, Bent::Not) {
+            differences(&by_distance, &mut fails);
+        }
+        Self { cycle, by_distance, fails, bent }
     }
 
     fn often(path: &PastPath, part: &'p Part<'a>) -> Self {
@@ -216,29 +226,43 @@ impl<'p, 'a> Survival<'p, 'a> {
         by_distance.iter_mut().zip(&usage.alive).for_each(|(s, u)| *s *= u);
         by_distance.iter_mut().zip(&age.alive).for_each(|(s, a)| *s *= a);
         let bent = part.bent.as_ref().map_or(Bent::Not, |(table, ticks)| Bent::Often(table, ticks));
-        Self { cycle: part.cycle, by_distance, bent }
+        Self::of(part.cycle, by_distance, bent)
     }
 
-    /// Survival from edge `k` to edges `k..=N`; `out` lends its room.
-    fn row<'b>(&'b self, path: &PastPath, k: usize, out: &'b mut [f64]) -> &'b [f64] {
-        let length = PAST_CELLS - k + 1;
+    /// Survival from edge `k` to edges `k..=N`, and failures in the cells between; `room` is lent.
+    fn row<'b>(&'b self, path: &PastPath, k: usize, room: &'b mut Room) -> (&'b [f64], &'b [f64]) {
+        let cells = PAST_CELLS - k;
+        let row = &mut room.row[..=cells];
         match &self.bent {
-            Bent::Not => return &self.by_distance[..length],
+            Bent::Not => return (&self.by_distance[..=cells], &self.fails[..cells]),
             Bent::Once => {
                 let (life, start) = (&self.cycle.life.age, path.age(k));
-                for ((slot, age), usage) in out[..length].iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
+                for ((slot, age), usage) in row.iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
                     *slot = usage * life.alive((age - start) / self.cycle.kappa);
                 }
             }
             Bent::Often(table, ticks) => {
                 let start = ticks[k];
-                for ((slot, now), usage) in out[..length].iter_mut().zip(&ticks[k..]).zip(&self.by_distance) {
+                for ((slot, now), usage) in row.iter_mut().zip(&ticks[k..]).zip(&self.by_distance) {
                     *slot = usage * table.at(now - start);
                 }
             }
         }
-        &out[..length]
+        let fails = &mut room.fails[..cells];
+        differences(row, fails);
+        (row, fails)
     }
+}
+
+/// Room for one row.
+struct Room {
+    row: Vec<f64>,
+    fails: Vec<f64>,
+}
+
+/// What is lost from each edge to the next.
+fn differences(alive: &[f64], out: &mut [f64]) {
+    out.iter_mut().zip(alive.iter().zip(&alive[1..])).for_each(|(f, (a, b))| *f = a - b);
 }
 
 /// Where the repair of a failure in each past cell begins the next cycle; cells from `still_there`
@@ -263,13 +287,12 @@ impl Repairs {
         Self { still_there, edges, shift }
     }
 
-    /// Adds the repairs of a cycle begun at edge `k` with this survival row.
-    fn add(&self, k: usize, row: &[f64], weight: f64, starts: &mut [f64]) {
+    /// Adds the repairs of a cycle begun at edge `k` with these failures.
+    fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64]) {
         if k >= self.still_there {
             return;
         }
-        let cells = self.still_there - k;
-        let fails = row.iter().zip(&row[1..]).take(cells).map(|(a, b)| (a - b) * weight);
+        let fails = fails[..self.still_there - k].iter().map(|f| f * weight);
         match self.shift {
             Some(shift) => starts[k + shift..].iter_mut().zip(fails).for_each(|(s, f)| *s += f),
             None => self.edges[k..].iter().zip(fails).for_each(|(&e, f)| starts[e] += f),
@@ -296,17 +319,17 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
     let mut alive: Vec<Alive<'a>> = Vec::new();
     let mut immune_by_part = 0.0;
     let mut from_repair = vec![0.0; PAST_CELLS + 1];
-    let mut buffer = vec![0.0; PAST_CELLS + 1];
+    let mut room = Room { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
 
     let mut run = |k: usize, mass: f64, survival: &Survival<'_, 'a>, from_repair: &mut [f64]| {
-        let row = survival.row(path, k, &mut buffer);
+        let (row, fails) = survival.row(path, k, &mut room);
         let survived = row[PAST_CELLS - k];
         if h.trace {
-            past[k..].iter_mut().zip(row).zip(&row[1..]).for_each(|((slot, a), b)| *slot += mass * (a - b));
+            past[k..].iter_mut().zip(fails).for_each(|(slot, f)| *slot += mass * f);
         }
         present += mass * (row[repairs.still_there.max(k) - k] - survived);
         if unrecorded_weight > 0.0 {
-            repairs.add(k, row, mass * unrecorded_weight, from_repair);
+            repairs.add(k, fails, mass * unrecorded_weight, from_repair);
         }
         if mass * survived > NEGLIGIBLE {
             alive.push(Alive { edge: k, cycle: survival.cycle, mass: mass * survived, survived });

@@ -9,7 +9,7 @@ use crate::claims::{CurveError, Life, PointLives};
 use crate::exposure::kappa;
 use crate::family::{Applies, Check, Exposure, FailurePoint, Family};
 use crate::future::{FutureGrid, Pace, Zones, remaining};
-use crate::lattice::Part;
+use crate::lattice::Parts;
 use crate::papers;
 use crate::standing::{Cycle, History, PastPath, Renewal, stand};
 use crate::units::{Probability, years_between};
@@ -188,10 +188,11 @@ impl<'a> Setting<'a> {
     /// Where the point stands now under the evidence counted, and its zones on a grid, before findings:
     /// the failures of past cells (asked for with [`Counted::ALL`] alone), and the zones.
     #[must_use]
-    pub fn zones(
+    pub fn zones<'l>(
         &self,
         subject: &Subject<'_>,
-        lives: &PointLives,
+        lives: &'l PointLives,
+        parts: &mut Parts<'l>,
         grid: FutureGrid,
         counted: Counted,
     ) -> (Vec<f64>, Zones) {
@@ -200,7 +201,7 @@ impl<'a> Setting<'a> {
         let (past, plan) = self.kappas(point, counted);
         let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
         let (built_revised, life, share) = self.first_part(point, lives);
-        let unrecorded = Part::new(
+        let unrecorded = parts.get(
             &self.path,
             Cycle { life, kappa: past * a.grade_unknown },
             grid.reach() * pace.stretch,
@@ -225,21 +226,27 @@ impl<'a> Setting<'a> {
                 share: share * subject.fit.share,
                 build: Cycle { life, kappa: past },
                 renewals: if counted.papers { subject.entries.iter().map(renewal).collect() } else { Vec::new() },
-                unrecorded: &unrecorded,
+                unrecorded,
                 tolerated: point.tolerated,
                 survivable: point.survivable.get(),
                 completeness: if counted.papers { self.completeness } else { a.completeness_least },
                 trace: counted == Counted::ALL,
             },
         );
-        let zones = remaining(&standing, &self.path, &unrecorded, grid, pace);
+        let zones = remaining(&standing, &self.path, unrecorded, grid, pace);
         (standing.past, zones)
     }
 
     /// Chance within the plan under the evidence counted, before findings.
     #[must_use]
-    pub fn chance(&self, subject: &Subject<'_>, lives: &PointLives, counted: Counted) -> f64 {
-        self.zones(subject, lives, FutureGrid::coarse(self.horizon, &[]), counted).1.by_horizon()
+    pub fn chance<'l>(
+        &self,
+        subject: &Subject<'_>,
+        lives: &'l PointLives,
+        parts: &mut Parts<'l>,
+        counted: Counted,
+    ) -> f64 {
+        self.zones(subject, lives, parts, FutureGrid::coarse(self.horizon, &[]), counted).1.by_horizon()
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.

@@ -138,6 +138,16 @@ fn links(c: &Value) -> Vec<(usize, usize)> {
     links.iter().enumerate().map(|(i, l)| (usize::try_from(l["point"].as_u64().unwrap()).unwrap(), i)).collect()
 }
 
+fn answers<'a>(checks: &'a [Check], raw: &[Value]) -> Vec<Answer<'a>> {
+    let answer = |(check, c): (&'a Check, &Value)| Answer {
+        check,
+        outcome: usize::try_from(c["outcome"].as_u64().unwrap()).unwrap(),
+        links: links(c),
+        key: check.id.clone(),
+    };
+    checks.iter().zip(raw).map(answer).collect()
+}
+
 /// Every state and every way to reach an outcome, enumerated in plain Python.
 #[test]
 fn noisy_max_networks() {
@@ -146,16 +156,7 @@ fn noisy_max_networks() {
     for (n, network) in networks.iter().enumerate() {
         let raw = network["checks"].as_array().unwrap();
         let checks: Vec<Check> = raw.iter().enumerate().map(|(i, c)| check(c, i)).collect();
-        let mut answers: Vec<Answer<'_>> = checks
-            .iter()
-            .zip(raw)
-            .map(|(check, c)| Answer {
-                check,
-                outcome: usize::try_from(c["outcome"].as_u64().unwrap()).unwrap(),
-                links: links(c),
-                key: check.id.clone(),
-            })
-            .collect();
+        let mut answers = answers(&checks, raw);
         let before: Vec<Zones> = network["points"].as_array().unwrap().iter().map(zones).collect();
         let mut after = before.clone();
         assert!(!weigh(&mut after, &answers, 200_000.0));
@@ -190,16 +191,7 @@ fn too_many_joint_states_are_said_to_be_approximate() {
         .unwrap();
     let raw = case["checks"].as_array().unwrap();
     let checks: Vec<Check> = raw.iter().enumerate().map(|(i, c)| check(c, i)).collect();
-    let answers: Vec<Answer<'_>> = checks
-        .iter()
-        .zip(raw)
-        .map(|(check, c)| Answer {
-            check,
-            outcome: usize::try_from(c["outcome"].as_u64().unwrap()).unwrap(),
-            links: links(c),
-            key: check.id.clone(),
-        })
-        .collect();
+    let answers = answers(&checks, raw);
     let mut z: Vec<Zones> = case["points"].as_array().unwrap().iter().map(zones).collect();
     assert!(weigh(&mut z, &answers, 2.0));
     for one in &z {

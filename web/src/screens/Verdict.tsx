@@ -152,6 +152,21 @@ function JobLine({ p }: { p: PointResult }) {
   );
 }
 
+function Reasons({ title, reasons, a }: { title: string; reasons: Reason[]; a: Assessment }) {
+  return (
+    <section>
+      <h2 className="stretch">{title}</h2>
+      <ol className="list-decimal pl-5 text-[1.05rem]">
+        {reasons.map((r, i) => (
+          <li key={i} className="py-1 pl-1">
+            {reasonSays(r, a)}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
 export function Verdict({ view }: { view: CandidateView }) {
   const { assessment: a, candidate } = view;
   const { verdict, value } = a;
@@ -208,26 +223,8 @@ export function Verdict({ view }: { view: CandidateView }) {
         </section>
       )}
 
-      <section>
-        <h2 className="stretch">Speaks for it</h2>
-        <ol className="list-decimal pl-5 text-[1.05rem]">
-          {verdict.reasons_for.map((r, i) => (
-            <li key={i} className="py-1 pl-1">
-              {reasonSays(r, a)}
-            </li>
-          ))}
-        </ol>
-      </section>
-      <section>
-        <h2 className="stretch">Speaks against it</h2>
-        <ol className="list-decimal pl-5 text-[1.05rem]">
-          {verdict.reasons_against.map((r, i) => (
-            <li key={i} className="py-1 pl-1">
-              {reasonSays(r, a)}
-            </li>
-          ))}
-        </ol>
-      </section>
+      <Reasons title="Speaks for it" reasons={verdict.reasons_for} a={a} />
+      <Reasons title="Speaks against it" reasons={verdict.reasons_against} a={a} />
 
       <section>
         <h2 className="stretch">What would change it</h2>
