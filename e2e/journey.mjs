@@ -132,7 +132,12 @@ await main(async (browser) => {
     () => document.querySelector('[data-testid="done"]')?.textContent === "4",
   );
   const read = (await json(api)).candidate.findings.at(-1);
-  assert.deepEqual([read.reading, read.result.outcome], [20.6, 1]);
+  assert.deepEqual([read.reading, read.result.kind], [20.6, "measured"]);
+  const banded = (await json(api)).checks.find(
+    (c) => c.check.id === "belt-width",
+  );
+  assert.equal(banded.outcome, 1, "the core makes the outcome of the reading");
+  await page.getByRole("button", { name: "drags", pressed: true }).waitFor();
 
   // Taking it back puts everything back, and keeps it.
   await page.getByRole("button", { name: /Take back: Belt width/ }).click();

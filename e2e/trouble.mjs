@@ -109,6 +109,30 @@ await main(async (browser) => {
     "in order, and once",
   );
 
+  // A finding that the server refuses is kept with its note until the person says what to do.
+  await page.route("**/findings", (route) =>
+    route.fulfill({
+      status: 422,
+      contentType: "application/json",
+      body: JSON.stringify({
+        code: "faulty",
+        message: "the check is gone",
+        faults: [],
+      }),
+    }),
+  );
+  await page.locator('[id="check-ferryman/lamps"]').click();
+  await page.getByLabel("Note").fill("left one flickers");
+  await page.getByRole("button", { name: /all light, all go out/ }).click();
+  await page.getByRole("alert").getByText("left one flickers").waitFor();
+  await page.reload();
+  await page.getByRole("alert").getByText("the check is gone").waitFor();
+  await page.unroute("**/findings");
+  await page.getByRole("button", { name: "Send again" }).click();
+  await page.getByRole("alert").waitFor({ state: "detached" });
+  const kept = (await json(api)).candidate.findings.at(-1);
+  assert.deepEqual([kept.check, kept.note], ["lamps", "left one flickers"]);
+
   // Two browsers: each sees the other's finding, and a conflicting edit is shown, not lost.
   const other = await openPage(browser, 1280, 800);
   await other.goto(`${demo}/c/${entry.id}/advert`);

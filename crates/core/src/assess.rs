@@ -5,7 +5,7 @@ use crate::assessment::{
     SystemResult, Trouble, WhyKind, WhyStep, Worth, YearMark,
 };
 use crate::assumptions::Assumptions;
-use crate::candidate::{Candidate, Example, Finding, FindingResult, PointRef};
+use crate::candidate::{Candidate, Example, PointRef};
 use crate::claims::{CurveError, PointLives};
 use crate::family::{Check, Family, System};
 use crate::findings::{Answer, weigh};
@@ -133,22 +133,15 @@ impl<'a> Priced<'a> {
     }
 }
 
-/// The last finding on each check that was not taken back, as answers; `could not` and `skipped`
-/// drop out.
+/// The outcomes that hold, as answers.
 fn answers<'a>(candidate: &'a Candidate, families: &'a [Family], subjects: &[Subject<'_>]) -> Vec<Answer<'a>> {
-    let mut last: Vec<&Finding> = Vec::new();
-    for f in candidate.findings.iter().filter(|f| !f.undone) {
-        last.retain(|g| (&g.family, &g.check) != (&f.family, &f.check));
-        last.push(f);
-    }
-    last.into_iter()
-        .filter_map(|f| {
-            let FindingResult::Outcome { outcome } = f.result else { return None };
-            let family = families.iter().find(|x| x.id == f.family)?;
-            let check = family.check(&f.check)?;
+    families
+        .iter()
+        .flat_map(|family| family.checks.iter().map(move |check| (family, check)))
+        .filter_map(|(family, check)| {
             Some(Answer {
                 check,
-                outcome,
+                outcome: candidate.outcome_of(family, check)?,
                 links: links(check, family, subjects),
                 key: format!("{}/{}", family.id, check.id),
             })
@@ -261,7 +254,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     let gates = verdict::gates(candidate, &used);
     let next = next::checks(candidate, &used, &subjects, &priced, &value, a);
     let (checks_done, checks_total) = next::progress(candidate, &used, a);
-    let order = by_cost(&points);
+    points.sort_by(|x: &PointResult, y| y.expected_cost.total_cmp(&x.expected_cost));
     let verdict = verdict::decide(&verdict::Case {
         points: &points,
         bill: &bill,
@@ -288,7 +281,7 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         usage_a_year: setting.usage_a_year,
         years: year_marks(&setting),
         completeness: setting.completeness,
-        points: order.into_iter().map(|i| points[i].clone()).collect(),
+        points,
         systems,
         bill,
         value,
@@ -306,12 +299,6 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
 #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
 fn plan_years(candidate: &Candidate) -> usize {
     (candidate.plan.years.ceil() as usize).max(1)
-}
-
-fn by_cost(points: &[PointResult]) -> Vec<usize> {
-    let mut order: Vec<usize> = (0..points.len()).collect();
-    order.sort_by(|&x, &y| points[y].expected_cost.total_cmp(&points[x].expected_cost));
-    order
 }
 
 /// Puts a point's expected money where it falls along the plan.
@@ -430,21 +417,13 @@ fn point_result(told: &Told<'_>, why: Vec<WhyStep>) -> PointResult {
     let severity = grade::severity(money.worst, told.value, p.can_hurt);
     let likelihood = grade::likelihood(p_plan);
     let linked = |c: &&Check| c.links.iter().any(|l| l.point == p.id);
-    let answered = |c: &Check| {
-        candidate
-            .findings
-            .iter()
-            .rev()
-            .find(|f| !f.undone && f.family == s.family.id && f.check == c.id)
-            .is_some_and(|f| matches!(f.result, FindingResult::Outcome { .. }))
-    };
     let (seen, unseen) = s
         .family
         .checks
         .iter()
         .filter(linked)
         .filter(|c| subject::fit(&c.applies, s.family, candidate, a).is_some())
-        .partition::<Vec<&Check>, _>(|c| answered(c));
+        .partition::<Vec<&Check>, _>(|c| candidate.outcome_of(s.family, c).is_some());
     let ids = |checks: Vec<&Check>| checks.into_iter().map(|c| c.id.clone()).collect();
     let needs = |q: f64| zones.quantile(q).map(|y| setting.path.usage_now() + y);
     PointResult {

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
-use crate::family::{Exposure, Family, PartGrade};
+use crate::family::{Check, Exposure, Family, PartGrade};
 use crate::units::{Money, Probability, Usage};
 
 /// The format mark of a candidate.
@@ -103,6 +103,25 @@ pub struct Candidate {
     #[serde(default)]
     #[schema(max_items = 2000)]
     pub findings: Vec<Finding>,
+}
+
+impl Candidate {
+    /// The finding that holds for a check: the last one that was not taken back.
+    #[must_use]
+    pub fn finding_on(&self, family: &str, check: &str) -> Option<&Finding> {
+        self.findings.iter().rev().find(|f| !f.undone && f.family == family && f.check == check)
+    }
+
+    /// The outcome that holds for a check; none while it is not done, skipped or could not be done.
+    #[must_use]
+    pub fn outcome_of(&self, family: &Family, check: &Check) -> Option<usize> {
+        let f = self.finding_on(&family.id, &check.id)?;
+        match f.result {
+            FindingResult::Outcome { outcome } => Some(outcome),
+            FindingResult::Measured => Some(check.measure.as_ref()?.outcome(f.reading?)),
+            FindingResult::Skipped | FindingResult::CouldNot => None,
+        }
+    }
 }
 
 /// A family by id and the version of its sheet.
@@ -360,6 +379,8 @@ pub enum FindingResult {
         /// Index into the check's outcomes.
         outcome: usize,
     },
+    /// Done, with the outcome that the check's bands make of the reading.
+    Measured,
     /// Passed over; changes nothing.
     Skipped,
     /// Could not be done; changes nothing and stays listed.

@@ -649,6 +649,15 @@ pub struct Measure {
     pub source: String,
 }
 
+impl Measure {
+    /// The outcome that a reading falls in; a reading on a limit belongs to the band above it.
+    #[must_use]
+    pub fn outcome(&self, reading: f64) -> usize {
+        let above = self.limits.iter().filter(|l| reading >= **l).count();
+        if self.higher_is_worse { above } else { self.limits.len() - above }
+    }
+}
+
 /// A figure with its doubt: low, likely, high.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]

@@ -3,20 +3,11 @@
 use crate::assess::{Priced, links};
 use crate::assessment::{NextCheck, OutcomeChance, Worth};
 use crate::assumptions::Assumptions;
-use crate::candidate::{Candidate, FindingResult};
+use crate::candidate::Candidate;
 use crate::family::{Check, Family};
 use crate::findings::{Answer, outlook, weigh};
 use crate::future::{FutureGrid, Zones};
 use crate::subject::{Subject, fit};
-
-fn is_done(candidate: &Candidate, family: &Family, check: &Check) -> bool {
-    candidate
-        .findings
-        .iter()
-        .rev()
-        .find(|f| !f.undone && f.family == family.id && f.check == check.id)
-        .is_some_and(|f| matches!(f.result, FindingResult::Outcome { .. }))
-}
 
 fn applicable<'a>(
     candidate: &'a Candidate,
@@ -33,7 +24,7 @@ fn applicable<'a>(
 #[must_use]
 pub fn progress(candidate: &Candidate, families: &[Family], a: &Assumptions) -> (usize, usize) {
     applicable(candidate, families, a)
-        .fold((0, 0), |(done, all), (f, c)| (done + usize::from(is_done(candidate, f, c)), all + 1))
+        .fold((0, 0), |(done, all), (f, c)| (done + usize::from(candidate.outcome_of(f, c).is_some()), all + 1))
 }
 
 /// Checks not yet done, ranked: what they are worth for their time and fee first; among those worth
@@ -47,7 +38,7 @@ pub(crate) fn checks(
     a: &Assumptions,
 ) -> Vec<NextCheck> {
     let mut out: Vec<NextCheck> = applicable(candidate, families, a)
-        .filter(|(f, c)| !is_done(candidate, f, c))
+        .filter(|(f, c)| candidate.outcome_of(f, c).is_none())
         .map(|(family, check)| {
             let links = links(check, family, subjects);
             let small: Vec<Small> = links.iter().map(|&(s, l)| Small::new(&priced[s], check.links[l].lead)).collect();

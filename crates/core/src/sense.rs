@@ -357,7 +357,15 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
                     format!("the check has outcomes 0 to {}", check.outcomes.len() - 1),
                 );
             }
-            _ => {}
+            (Some(check), FindingResult::Measured) => {
+                out.unless(
+                    check.measure.is_some(),
+                    format!("{at}/result"),
+                    "the check does not measure: give an outcome",
+                );
+                out.unless(f.reading.is_some(), format!("{at}/reading"), "the reading is missing");
+            }
+            (Some(_), FindingResult::Skipped | FindingResult::CouldNot) => {}
         }
     }
     out.list

@@ -3,7 +3,7 @@
 use crate::assessment::{
     Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Verdict, VerdictKind, WhyKind, Worth,
 };
-use crate::candidate::{Candidate, FindingResult, ProvenanceKind, ProvenanceState};
+use crate::candidate::{Candidate, ProvenanceKind, ProvenanceState};
 use crate::family::{Family, GateKind};
 use crate::grade::Grade;
 
@@ -25,10 +25,9 @@ pub fn gates(candidate: &Candidate, families: &[Family]) -> Vec<Gate> {
     }
     for family in families {
         for check in &family.checks {
-            let last =
-                candidate.findings.iter().rev().find(|f| !f.undone && f.family == family.id && f.check == check.id);
-            let Some(FindingResult::Outcome { outcome }) = last.map(|f| f.result) else { continue };
-            let Some(outcome) = check.outcomes.get(outcome) else { continue };
+            let Some(outcome) = candidate.outcome_of(family, check).and_then(|o| check.outcomes.get(o)) else {
+                continue;
+            };
             if let Some(gate) = &outcome.gate {
                 out.push(Gate {
                     kind: gate.kind,

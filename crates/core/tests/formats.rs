@@ -137,6 +137,11 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
             json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": 3}}]),
             "/findings/0/result/outcome",
         ),
+        (
+            "/findings",
+            json!([{"family": "test", "check": "look", "result": {"kind": "measured"}, "reading": 3}]),
+            "/findings/0/result",
+        ),
     ];
     for (at, to, path) in cases {
         let faults = sense::candidate(&cand(&with(candidate(), at, to.clone())), &families);

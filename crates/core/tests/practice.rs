@@ -272,3 +272,23 @@ fn the_last_stretch_of_the_plan_is_in_it_whatever_its_length() {
     let drawn: f64 = p.trouble.plan.iter().sum();
     assert!((drawn + p.p_now - p.p_plan).abs() < 1e-9);
 }
+
+#[test]
+fn a_reading_becomes_an_outcome_by_the_sheets_bands() {
+    let measure = |higher: bool| {
+        let m = json!({"quantity": "width", "unit": "mm", "limits": [20.4, 20.9], "higher_is_worse": higher, "source": "test"});
+        with(sheet(), "/checks/0/measure", m)
+    };
+    let read = |reading: f64| {
+        let f = json!([{"family": "test", "check": "look", "result": {"kind": "measured"}, "reading": reading}]);
+        with(candidate(), "/findings", f)
+    };
+    // A reading on a limit belongs to the band above it.
+    for (reading, outcome) in [(-3.0, 0), (20.3, 0), (20.4, 1), (20.8, 1), (20.9, 2), (1e9, 2)] {
+        let (rising, falling) = (family(&measure(true)), family(&measure(false)));
+        assert_eq!(cand(&read(reading)).outcome_of(&rising, &rising.checks[0]), Some(outcome), "{reading}");
+        assert_eq!(cand(&read(reading)).outcome_of(&falling, &falling.checks[0]), Some(2 - outcome), "{reading}");
+        let said = judged(&measure(true), &with(candidate(), "/findings", found(outcome)));
+        assert_eq!(judged(&measure(true), &read(reading)), said, "measured or said, it is judged alike");
+    }
+}

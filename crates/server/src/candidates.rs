@@ -55,6 +55,8 @@ pub struct CheckView {
     pub family: String,
     /// The check.
     pub check: Check,
+    /// The outcome that holds; none while it is not done.
+    pub outcome: Option<usize>,
 }
 
 /// The version that an edit starts from.
@@ -106,7 +108,7 @@ async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
     let table = Assumptions::default();
     let checks = walk_round(&record.candidate, &families, &table)
         .into_iter()
-        .map(|(f, c)| CheckView { family: f.id.clone(), check: c.clone() })
+        .map(|(f, c)| CheckView { family: f.id.clone(), check: c.clone(), outcome: record.candidate.outcome_of(f, c) })
         .collect();
     Ok(CandidateView {
         id: record.id,

@@ -262,3 +262,117 @@ async fn every_assumption_is_shown_with_its_reason() {
     let (_, rows) = get(&empty().await, "/assumptions").await;
     assert!(rows.as_array().unwrap().iter().all(|r| !r["reason"].as_str().unwrap().is_empty()));
 }
+
+#[actix_web::test]
+async fn trying_a_question_out_stores_nothing_and_says_the_same_as_storing_it() {
+    let (store, id) = with_demo().await;
+    let doc = demo("candidates/2-harbour-office.json");
+    let (status, tried) = post(&store, "/assess", &doc).await;
+    assert_eq!(status, StatusCode::OK);
+    assert_eq!(tried, get(&store, &format!("/candidates/{id}")).await.1["assessment"]);
+    let (_, longer) = post(&store, "/assess", &set(doc, "/plan/years", json!(6))).await;
+    assert!(longer["bill"]["mean"].as_f64() > tried["bill"]["mean"].as_f64());
+    assert_eq!(get(&store, "/candidates").await.1.as_array().unwrap().len(), 1);
+}
+
+#[actix_web::test]
+async fn an_edit_leaves_findings_as_they_are_stored() {
+    let (store, id) = with_demo().await;
+    let before = get(&store, &format!("/candidates/{id}")).await.1;
+    let doc = set(demo("candidates/2-harbour-office.json"), "/findings", json!([]));
+    let (status, after) = ask(&store, Method::PUT, &format!("/candidates/{id}?version=1"), doc.to_string()).await;
+    assert_eq!(status, StatusCode::OK);
+    assert_eq!(after["candidate"]["findings"], before["candidate"]["findings"]);
+    assert_eq!(after["version"], json!(2));
+    // Without the version it starts from, an edit is refused.
+    let (status, _) = ask(&store, Method::PUT, &format!("/candidates/{id}"), doc.to_string()).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+}
+
+#[actix_web::test]
+async fn a_reading_is_banded_by_the_core_and_refused_where_nothing_is_measured() {
+    let (store, id) = with_demo().await;
+    let path = format!("/candidates/{id}/findings");
+    let measured = |check: &str, reading: Value| {
+        let mut finding = json!({"family": "bk4", "check": check, "result": {"kind": "measured"}});
+        if !reading.is_null() {
+            finding["reading"] = reading;
+        }
+        json!({"id": uuid::Uuid::new_v4(), "finding": finding})
+    };
+    let outcome = |view: &Value, check: &str| {
+        let checks = view["checks"].as_array().unwrap();
+        checks.iter().find(|c| c["check"]["id"] == check).unwrap()["outcome"].clone()
+    };
+    for (reading, wanted) in [(20.0, 0), (20.6, 1), (21.5, 2)] {
+        let (status, view) = post(&store, &path, &measured("belt-width", json!(reading))).await;
+        assert_eq!((status, outcome(&view, "belt-width")), (StatusCode::CREATED, json!(wanted)), "{reading}");
+    }
+    let (_, problem) = post(&store, &path, &measured("belt-width", Value::Null)).await;
+    assert_eq!(paths(&problem), ["/finding/reading"]);
+    let (_, problem) = post(&store, &path, &measured("codes", json!(3))).await;
+    assert_eq!(paths(&problem), ["/finding/result"]);
+}
+
+#[actix_web::test]
+async fn two_people_finding_at_once_both_count() {
+    let (store, id) = with_demo().await;
+    let path = format!("/candidates/{id}/findings");
+    let done = |view: &Value| view["assessment"]["checks_done"].as_u64().unwrap();
+    let before = done(&get(&store, &format!("/candidates/{id}")).await.1);
+    let finding = |check: &str, outcome: usize| {
+        let result = json!({"kind": "outcome", "outcome": outcome});
+        json!({"id": uuid::Uuid::new_v4(), "finding": {"family": "bk4", "check": check, "result": result}})
+    };
+    let (one, other) = (finding("borescope", 1), finding("belt-invoice", 0));
+    let (x, y) = tokio::join!(post(&store, &path, &one), post(&store, &path, &other));
+    assert_eq!((x.0, y.0), (StatusCode::CREATED, StatusCode::CREATED));
+    let after = get(&store, &format!("/candidates/{id}")).await.1;
+    assert_eq!(done(&after), before + 2);
+    // The yard's glance is not the one of the finding that came first.
+    let yard = get(&store, "/candidates").await.1;
+    assert_eq!(yard[0]["summary"]["checks_done"], json!(before + 2));
+}
+
+#[actix_web::test]
+async fn put_away_it_leaves_the_yard_and_keeps_its_address() {
+    let (store, id) = with_demo().await;
+    let path = format!("/candidates/{id}/archived");
+    for (archived, left) in [(true, 0), (false, 1)] {
+        let (status, said) = ask(&store, Method::PUT, &path, json!({"archived": archived}).to_string()).await;
+        assert_eq!((status, &said["archived"]), (StatusCode::OK, &json!(archived)));
+        assert_eq!(get(&store, "/candidates").await.1.as_array().unwrap().len(), left);
+        assert_eq!(get(&store, &format!("/candidates/{id}")).await.1["archived"], json!(archived));
+    }
+    let (status, _) = ask(&store, Method::PUT, &path, "{\"put\": \"away\"}").await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+}
+
+#[actix_web::test]
+async fn a_new_sheet_leaves_stored_candidates_on_theirs() {
+    let (store, id) = with_demo().await;
+    let before = get(&store, &format!("/candidates/{id}")).await.1;
+    let mut next = set(demo("families/bk4.json"), "/version", json!(2));
+    next["points"][0]["life"] = json!([{"school": "workshop", "says": {"form": "about", "at": 900_000}}]);
+    assert_eq!(post(&store, "/families", &next).await.0, StatusCode::CREATED);
+    assert_eq!(get(&store, &format!("/candidates/{id}")).await.1["assessment"], before["assessment"]);
+    assert_eq!(get(&store, "/families/bk4").await.1["version"], json!(2));
+    assert_eq!(get(&store, "/families/bk4?version=1").await.1, demo_family_as_served());
+}
+
+/// The first sheet as the server writes it: every default spelled out.
+fn demo_family_as_served() -> Value {
+    let family = ticksage_core::formats::read_family(&demo("families/bk4.json").to_string()).unwrap();
+    serde_json::to_value(family).unwrap()
+}
+
+#[actix_web::test]
+async fn a_bundle_that_contradicts_a_stored_sheet_is_refused_whole() {
+    let (store, id) = with_demo().await;
+    let mut bundle = get(&store, &format!("/candidates/{id}/export")).await.1;
+    bundle["families"][0]["name"] = json!("Another name");
+    let (status, problem) = post(&store, "/candidates/import", &bundle).await;
+    assert_eq!((status, problem["code"].as_str()), (StatusCode::CONFLICT, Some("conflict")));
+    assert!(problem["message"].as_str().unwrap().contains("raise the version"));
+    assert_eq!(get(&store, "/candidates").await.1.as_array().unwrap().len(), 1);
+}

@@ -551,6 +551,8 @@ export interface components {
             check: components["schemas"]["Check"];
             /** @description The family. */
             family: string;
+            /** @description The outcome that holds; none while it is not done. */
+            outcome?: number | null;
         };
         /** @description An advert of another like it. */
         Comparable: {
@@ -764,6 +766,9 @@ export interface components {
             kind: "outcome";
             /** @description Index into the check's outcomes. */
             outcome: number;
+        } | {
+            /** @enum {string} */
+            kind: "measured";
         } | {
             /** @enum {string} */
             kind: "skipped";

@@ -8,6 +8,8 @@ export interface Waiting {
   candidate: string;
   name: string;
   finding: Finding;
+  /** Why the server would not have it; kept until the person says what to do. */
+  refused?: string;
 }
 
 const KEY = "ticksage.waiting";
@@ -53,10 +55,15 @@ function change(next: Waiting[], why: string | null) {
 async function send() {
   if (sending) return;
   sending = true;
-  for (let next = waiting[0]; next; next = waiting[0]) {
+  const unsent = () => waiting.find((w) => w.refused === undefined);
+  for (let next = unsent(); next; next = unsent()) {
+    const { name } = next;
     try {
       const view = await api.addFinding(next.candidate, next.name, next.finding);
-      change(waiting.slice(1), null);
+      change(
+        waiting.filter((w) => w.name !== name),
+        null,
+      );
       onStored(view);
     } catch (e) {
       const refusal = e instanceof Refusal ? e : new Refusal(undefined);
@@ -64,7 +71,10 @@ async function send() {
         change(waiting, refusal.message);
         setTimeout(() => void send(), RETRY_MS);
       } else {
-        change(waiting.slice(1), refusal.message);
+        change(
+          waiting.map((w) => (w.name === name ? { ...w, refused: refusal.message } : w)),
+          null,
+        );
         continue;
       }
       break;
@@ -84,6 +94,22 @@ export const outbox = {
     const at = new Date().toISOString();
     change([...waiting, { candidate, name: newName(), finding: { ...finding, at } }], problem);
     void send();
+  },
+  /** Sends a refused finding again. */
+  retry(name: string) {
+    const again = ({ candidate, finding }: Waiting): Waiting => ({ candidate, name, finding });
+    change(
+      waiting.map((w) => (w.name === name ? again(w) : w)),
+      problem,
+    );
+    void send();
+  },
+  /** Lets a refused finding go. */
+  discard(name: string) {
+    change(
+      waiting.filter((w) => w.name !== name),
+      problem,
+    );
   },
 };
 

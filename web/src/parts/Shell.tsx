@@ -2,7 +2,7 @@ import { Dialog } from "radix-ui";
 import { useEffect, useState, type ReactNode } from "react";
 import { Link, NavLink } from "react-router";
 import type { CandidateView } from "../lib/api";
-import { useOutbox } from "../lib/outbox";
+import { outbox, useOutbox } from "../lib/outbox";
 import { toggleTheme } from "../lib/theme";
 import { Milestone } from "./Milestone";
 
@@ -70,16 +70,40 @@ function KeyList() {
 
 function WaitingLine() {
   const { waiting, problem } = useOutbox();
-  if (waiting.length === 0 && !problem) return null;
+  const refused = waiting.filter((w) => w.refused !== undefined);
+  const unsent = waiting.length - refused.length;
   return (
-    <p role="status" className="bg-caution-bg px-4 py-2 text-center text-caution" data-testid="waiting">
-      {waiting.length > 0 && (
-        <b className="sign text-lg">
-          {waiting.length} finding{waiting.length > 1 ? "s" : ""} waiting on this device.{" "}
-        </b>
+    <>
+      {(unsent > 0 || problem) && (
+        <p role="status" className="bg-caution-bg px-4 py-2 text-center text-caution" data-testid="waiting">
+          {unsent > 0 && (
+            <b className="sign text-lg">
+              {unsent} finding{unsent > 1 ? "s" : ""} waiting on this device.{" "}
+            </b>
+          )}
+          {problem}
+        </p>
       )}
-      {problem}
-    </p>
+      {refused.map((w) => (
+        <div
+          key={w.name}
+          role="alert"
+          className="flex flex-wrap items-center justify-center gap-x-4 gap-y-1 bg-caution-bg px-4 py-2 text-caution"
+        >
+          <p>
+            <b className="sign text-lg">Not stored: {w.finding.check}. </b>
+            {w.refused}
+            {w.finding.note && ` Your note: “${w.finding.note}”`}
+          </p>
+          <button type="button" className="btn" onClick={() => outbox.retry(w.name)}>
+            Send again
+          </button>
+          <button type="button" className="btn" onClick={() => outbox.discard(w.name)}>
+            Let it go
+          </button>
+        </div>
+      ))}
+    </>
   );
 }
 

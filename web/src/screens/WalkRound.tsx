@@ -23,14 +23,6 @@ function holding(view: CandidateView, waiting: Waiting[], family: string, check:
   return null;
 }
 
-/** Which band of a measured check a reading falls in: the limits are the sheet's. */
-function bandOf(check: CheckEntry["check"], reading: number): number {
-  const m = check.measure;
-  if (!m) return 0;
-  const above = m.limits.filter((l) => reading >= l).length;
-  return m.higher_is_worse ? above : m.limits.length - above;
-}
-
 interface Moved {
   name: string;
   before: number;
@@ -128,7 +120,9 @@ function Card({
   const result = held?.finding.result;
   const [note, setNote] = useState(held?.finding.note ?? "");
   const [reading, setReading] = useState(held?.finding.reading?.toString() ?? "");
-  const done = result?.kind === "outcome" ? check.outcomes[result.outcome] : undefined;
+  const waitingOutcome = result?.kind === "outcome" ? result.outcome : null;
+  const outcome = held?.waiting ? waitingOutcome : entry.outcome;
+  const done = outcome == null ? undefined : check.outcomes[outcome];
   const worth = view.assessment.next.find((n) => n.family === family && n.check === check.id);
   const readingValue = Number(reading.replace(",", "."));
   const readingFaulty = reading.trim() !== "" && !Number.isFinite(readingValue);
@@ -138,7 +132,13 @@ function Card({
   });
   const status =
     done?.label ??
-    (result?.kind === "could_not" ? "could not check" : result?.kind === "skipped" ? "skipped" : "");
+    (result?.kind === "measured"
+      ? `${held?.finding.reading} ${check.measure?.unit}`
+      : result?.kind === "could_not"
+        ? "could not check"
+        : result?.kind === "skipped"
+          ? "skipped"
+          : "");
   return (
     <li className={`border-b border-rule ${current ? "border-l-8 border-l-sea bg-raised pl-3" : ""}`}>
       <h3>
@@ -201,9 +201,7 @@ function Card({
                 type="button"
                 className="btn btn-main"
                 disabled={reading.trim() === "" || readingFaulty}
-                onClick={() =>
-                  onOutcome(entry, { kind: "outcome", outcome: bandOf(check, readingValue) }, extra())
-                }
+                onClick={() => onOutcome(entry, { kind: "measured" }, extra())}
               >
                 Enter reading
               </button>
