@@ -93,7 +93,7 @@ function WaitingLine() {
           <p>
             <b className="sign text-lg">Not stored: {w.finding.check}. </b>
             {w.refused}
-            {w.finding.note && ` Your note: “${w.finding.note}”`}
+            {w.finding.note && <span className="block">Your note: “{w.finding.note}”</span>}
           </p>
           <button type="button" className="btn" onClick={() => outbox.retry(w.name)}>
             Send again
