@@ -1,19 +1,22 @@
 import { useEffect } from "react";
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
-import { Refusal, type CandidateView } from "./lib/api";
+import { Refusal } from "./lib/api";
 import { useCandidate } from "./lib/hooks";
+import { useTried, type Tried } from "./lib/trial";
 import { Page, Shell, isTyping, stops } from "./parts/Shell";
 import { EditAdvert, NewAdvert } from "./screens/Advert";
+import { Point } from "./screens/Point";
 import { RoadAhead } from "./screens/RoadAhead";
 import { Verdict } from "./screens/Verdict";
 import { WalkRound } from "./screens/WalkRound";
 import { Yard } from "./screens/Yard";
 
-const screens: Record<string, { name: string; render: (view: CandidateView) => React.ReactNode }> = {
-  advert: { name: "Advert", render: (v) => <EditAdvert view={v} /> },
-  "walk-round": { name: "Walk-round", render: (v) => <WalkRound view={v} /> },
-  road: { name: "Road ahead", render: (v) => <RoadAhead view={v} /> },
-  verdict: { name: "Verdict", render: (v) => <Verdict view={v} /> },
+const screens: Record<string, { name: string; render: (tried: Tried) => React.ReactNode }> = {
+  // What is typed starts from what is stored, never from what is only tried out.
+  advert: { name: "Advert", render: (t) => <EditAdvert view={t.stored} /> },
+  "walk-round": { name: "Walk-round", render: (t) => <WalkRound view={t.view} /> },
+  road: { name: "Road ahead", render: (t) => <RoadAhead tried={t} /> },
+  verdict: { name: "Verdict", render: (t) => <Verdict view={t.view} /> },
 };
 
 /** "g" and a letter go to a screen. */
@@ -39,14 +42,15 @@ function useGoKeys(id?: string) {
 }
 
 function CandidateRoute() {
-  const { id = "", screen = "road" } = useParams();
+  const { id = "", screen = "road", family, point } = useParams();
   useGoKeys(id);
   const query = useCandidate(id);
+  const tried = useTried(query.data);
   const shown = screens[screen];
-  if (query.data && shown) {
+  if (tried && shown) {
     return (
-      <Shell view={query.data} screen={shown.name}>
-        {shown.render(query.data)}
+      <Shell tried={tried} screen={shown.name}>
+        {family && point ? <Point view={tried.view} at={{ family, point }} /> : shown.render(tried)}
       </Shell>
     );
   }
@@ -88,6 +92,7 @@ export function App() {
       <Route path="/new" element={<NewAdvert />} />
       <Route path="/c/:id" element={<Navigate to="road" replace />} />
       <Route path="/c/:id/:screen" element={<CandidateRoute />} />
+      <Route path="/c/:id/:screen/:family/:point" element={<CandidateRoute />} />
       <Route path="*" element={<Lost />} />
     </Routes>
   );

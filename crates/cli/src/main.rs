@@ -1,11 +1,14 @@
 //! The `ticksage` program: serve, assess, import, export, and what the project publishes.
 
+mod lines;
+
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
 use serde_json::Value;
+use ticksage_core::assess::Depth;
 use ticksage_core::candidate::BundleFormat;
 use ticksage_core::sense::Fault;
 use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess, formats};
@@ -51,11 +54,18 @@ enum Command {
         #[arg(long = "family", num_args = 1.., required_unless_present = "bundle")]
         families: Vec<PathBuf>,
         /// The candidate.
-        #[arg(long, required_unless_present = "bundle")]
+        #[arg(long, required_unless_present_any = ["bundle", "lines"])]
         candidate: Option<PathBuf>,
         /// A bundle holding both.
         #[arg(long, conflicts_with_all = ["families", "candidate"])]
         bundle: Option<PathBuf>,
+        /// Read candidates from standard input, one JSON document a line, and print an assessment, or the
+        /// faults, on a line for each, in their order.
+        #[arg(long, conflicts_with_all = ["candidate", "bundle"])]
+        lines: bool,
+        /// With `--lines`: leave out each school's own view of every point, which costs most.
+        #[arg(long, requires = "lines")]
+        pooled: bool,
     },
     /// Store a bundle or a family sheet; `-` reads standard input.
     Import {
@@ -93,6 +103,8 @@ enum Failure {
     Store(#[from] ticksage_store::StoreError),
     #[error("{0}")]
     Cluster(#[from] ClusterError),
+    #[error("{faulty} of {all} candidates are refused: each has its faults on its own line")]
+    Lines { faulty: usize, all: usize },
     #[error("{0}")]
     Serve(String),
     #[error("writing JSON: {0}")]
@@ -125,7 +137,11 @@ async fn run(args: Args) -> Result<(), Failure> {
         Command::Serve { address, port, web, demo, database_url, data } => {
             serve(address, port, web, demo, database_url, data).await
         }
-        Command::Assess { families, candidate, bundle } => {
+        Command::Assess { families, lines: true, pooled, .. } => {
+            let depth = if pooled { Depth::Pooled } else { Depth::Schools };
+            lines::assess_lines(&read_families(&families)?, depth)
+        }
+        Command::Assess { families, candidate, bundle, .. } => {
             let bundle = gather(&families, candidate.as_deref(), bundle.as_deref())?;
             let table = Assumptions::default();
             let result = assess(&bundle.candidate, &bundle.families, &table).map_err(|e| match e {
@@ -176,11 +192,12 @@ fn gather(families: &[PathBuf], candidate: Option<&Path>, bundle: Option<&Path>)
     }
     let file = candidate.unwrap_or(Path::new("-"));
     let candidate: Candidate = formats::read_candidate(&read(file)?).map_err(refused(file))?;
-    let families = families
-        .iter()
-        .map(|f| formats::read_family(&read(f)?).map_err(refused(f)))
-        .collect::<Result<Vec<Family>, Failure>>()?;
+    let families = read_families(families)?;
     Ok(Bundle { format: BundleFormat::V1, candidate, families })
+}
+
+fn read_families(files: &[PathBuf]) -> Result<Vec<Family>, Failure> {
+    files.iter().map(|f| formats::read_family(&read(f)?).map_err(refused(f))).collect()
 }
 
 async fn import(store: &Store, file: &Path) -> Result<(), Failure> {

@@ -1,24 +1,31 @@
 //! The whole judgement: from a candidate and its families' sheets to an [`Assessment`].
 
+use std::collections::BTreeMap;
+
 use crate::assessment::{
-    Assessment, BEYOND_BINS, Bill, Limit, NeedsAt, PAST_BINS, PLAN_BINS, PointResult, RenewalMark, SchoolChance,
-    SystemResult, Trouble, WhyKind, WhyStep, Worth, YearMark,
+    Assessment, BEYOND_BINS, Bill, CareResult, ExposureUse, Limit, NeedsAt, PAST_BINS, PLAN_BINS, PointResult,
+    RenewalMark, SchoolChance, SystemResult, Trouble, WhyKind, WhyStep, Worth, YearMark,
 };
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, Example, PointRef};
-use crate::claims::{CurveError, PointLives};
-use crate::family::{Check, Family, System};
-use crate::findings::{Answer, weigh};
+use crate::care::{self, CareIndex, CareLevel, Weights};
+use crate::claims::{CurveError, Heard, PointLives};
+use crate::family::{Check, Exposure, Family, System};
+use crate::findings::Answer;
 use crate::future::{FutureGrid, PLAN_CELLS, Zones, all_failures, fresh_failures};
 use crate::grade;
 use crate::jobs::{self, JobCost};
-use crate::lattice::Parts;
+use crate::lattice::{Parts, PointCurves};
 use crate::next;
-use crate::sense::{self, Fault};
+use crate::scene::{Scene, with_scene};
+use crate::schedule;
+use crate::sense::Fault;
 use crate::standing::PAST_CELLS;
-use crate::subject::{self, Counted, Setting, Subject};
+use crate::subject::{Counted, Setting, Subject, View};
+use crate::units::Probability;
 use crate::value;
 use crate::verdict;
+use crate::worlds::{Worlds, mixed_chance};
 
 /// Name and version of this computation, as written into every result.
 pub const ENGINE: &str = concat!("ticksage-core/", env!("CARGO_PKG_VERSION"));
@@ -50,7 +57,7 @@ pub(crate) struct PointMoney {
 }
 
 impl PointMoney {
-    fn new(setting: &Setting<'_>, subject: &Subject<'_>, lives: &PointLives, value: f64) -> Self {
+    pub(crate) fn new(setting: &Setting<'_>, subject: &Subject<'_>, curves: &PointCurves<'_>, value: f64) -> Self {
         let (a, c) = (setting.assumptions, setting.candidate);
         let (point, family) = (subject.point, subject.family);
         let job_cost = |id: &str| family.job(id).map(|j| jobs::cost(family, j, c.buyer.parts, c.buyer.labour, a));
@@ -68,9 +75,9 @@ impl PointMoney {
         let failure = jobs::failure_cost(job.mean, caught, larger, value, a.recovery);
         let worst = larger.map_or(job.mean, |(_, cost)| cost.min(value).max(job.mean));
         // A part bought new today is the revised one where there is one.
-        let (_, plan) = setting.kappas(point, Counted::ALL);
+        let (_, plan) = setting.kappas(subject, Counted::ALL, CareLevel::Ordinary);
         let kappa = plan * a.grade(c.buyer.parts);
-        let fresh = fresh_failures(setting.horizon, &lives.revised, kappa, setting.usage_a_year);
+        let fresh = fresh_failures(setting.horizon, curves.revised(), kappa, setting.usage_a_year);
         let mut fresh_sum = vec![0.0];
         for f in &fresh {
             fresh_sum.push(fresh_sum[fresh_sum.len() - 1] + f);
@@ -106,35 +113,39 @@ impl PointMoney {
     }
 
     /// Expected money within the plan of a point in these zones.
-    fn expected(&self, zones: &Zones) -> f64 {
+    pub(crate) fn expected(&self, zones: &Zones) -> f64 {
         zones.expect(self.at_once(), &self.by_cell(&zones.grid))
     }
 }
 
-/// A point's zones and what each state costs within the plan.
+/// What each state of a point costs within the plan, and its expected money.
 #[derive(Debug, Clone)]
-pub(crate) struct Priced<'a> {
-    /// The zones, findings weighed.
-    pub zones: &'a Zones,
+pub(crate) struct Priced {
     /// What a fault that is there now costs.
     pub present: f64,
     /// What a first failure in each cell costs.
     pub cells: Vec<f64>,
-    /// Expected money.
+    /// Expected money in each world, findings weighed.
+    pub by_level: [f64; 3],
+    /// Expected money, the worlds mixed.
     pub expected: f64,
 }
 
-impl<'a> Priced<'a> {
-    fn new(zones: &'a Zones, money: &PointMoney) -> Self {
-        let cells = money.by_cell(&zones.grid);
+impl Priced {
+    fn new(worlds: &Worlds, point: usize, money: &PointMoney) -> Self {
+        let cells = money.by_cell(&worlds.zones[0][point].grid);
         let present = money.at_once();
-        let expected = zones.expect(present, &cells);
-        Self { zones, present, cells, expected }
+        let by_level = std::array::from_fn(|l| worlds.zones[l][point].expect(present, &cells));
+        Self { present, cells, by_level, expected: care::mix(&worlds.weights, |l| by_level[l]) }
     }
 }
 
 /// The outcomes that hold, as answers.
-fn answers<'a>(candidate: &'a Candidate, families: &'a [Family], subjects: &[Subject<'_>]) -> Vec<Answer<'a>> {
+pub(crate) fn answers<'a>(
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    subjects: &[Subject<'_>],
+) -> Vec<Answer<'a>> {
     families
         .iter()
         .flat_map(|family| family.checks.iter().map(move |check| (family, check)))
@@ -162,63 +173,86 @@ pub(crate) fn links(check: &Check, family: &Family, subjects: &[Subject<'_>]) ->
         .collect()
 }
 
+/// The sheets that the candidate names, in its order.
+pub(crate) fn named<'f>(candidate: &Candidate, families: &'f [Family]) -> Vec<&'f Family> {
+    let find = |r: &crate::candidate::FamilyRef| families.iter().find(|f| f.id == r.id && f.version == r.version);
+    candidate.families.iter().filter_map(find).collect()
+}
+
 /// Judges a candidate by its families' sheets under a table of assumptions.
 ///
 /// Pure and deterministic: the same three inputs give the same result to the last digit.
 ///
 /// # Errors
 /// [`AssessError::Faults`] lists everything in the candidate that makes no sense with the sheets.
-#[allow(clippy::too_many_lines)]
 pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Assessment, AssessError> {
-    let faults = sense::candidate(candidate, families);
-    if !faults.is_empty() {
-        return Err(AssessError::Faults(faults));
-    }
-    let used: Vec<Family> = candidate
-        .families
-        .iter()
-        .filter_map(|r| families.iter().find(|f| f.id == r.id && f.version == r.version).cloned())
-        .collect();
-    let setting = Setting::new(candidate, a);
-    let subjects = subject::subjects(candidate, &used, a);
-    let answers = answers(candidate, &used, &subjects);
-    let school = candidate.buyer.school.as_deref();
-    let lives = subject::lives(&subjects, school, a)?;
-    let horizon = setting.horizon;
+    assess_to(candidate, families, a, Depth::Schools)
+}
+
+/// How much is asked of a judgement.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Depth {
+    /// Everything but each school's own view.
+    Pooled,
+    /// Each school's own view of every point as well.
+    Schools,
+}
+
+/// [`assess`] to a chosen depth; figures that both hold are the same.
+///
+/// # Errors
+/// As [`assess`].
+pub fn assess_to(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    depth: Depth,
+) -> Result<Assessment, AssessError> {
+    with_scene(candidate, families, a, |scene| judge(scene, depth))
+}
+
+#[allow(clippy::too_many_lines)]
+fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
+    let Scene { families: used, setting, subjects, views, answers, ref index, prior } = *scene;
+    let (candidate, a, horizon) = (setting.candidate, setting.assumptions, setting.horizon);
+    let usual = care::weights(a.care_unknown);
 
     let mut parts: Vec<Parts<'_>> = subjects.iter().map(|_| Parts::default()).collect();
-    let (pasts, before): (Vec<Vec<f64>>, Vec<Zones>) = subjects
-        .iter()
-        .zip(&lives)
-        .zip(&mut parts)
-        .map(|((s, l), p)| setting.zones(s, l, p, FutureGrid::full(horizon, &s.leads), Counted::ALL))
-        .unzip();
-    let mut zones = before.clone();
-    let approximate = weigh(&mut zones, &answers, a.joint_states);
+    let mut pasts = Vec::with_capacity(subjects.len());
+    let mut all = Vec::with_capacity(subjects.len());
+    for (view, parts) in views.iter().zip(&mut parts) {
+        let grid = FutureGrid::full(horizon, &view.subject.leads);
+        let (zones, past) = setting.worlds(view, parts, &grid, Counted::ALL, true);
+        pasts.push(past);
+        all.push(zones);
+    }
+    let before = Worlds::before(&all, prior);
+    let after = before.clone().found(answers, a.joint_states);
 
     let reference = value::reference(candidate);
     let money: Vec<PointMoney> =
-        subjects.iter().zip(&lives).map(|(s, l)| PointMoney::new(&setting, s, l, reference.price)).collect();
-    let references: Vec<Zones> = subjects
+        views.iter().map(|v| PointMoney::new(setting, v.subject, v.curves, reference.price)).collect();
+    let grid = FutureGrid::reference(horizon);
+    let references: Vec<[Zones; 3]> = views
         .iter()
-        .zip(&lives)
         .zip(&mut parts)
-        .map(|((s, l), p)| setting.zones(s, l, p, FutureGrid::full(horizon, &[]), Counted::REFERENCE).1)
-        .collect();
-    let reference_bill = references
-        .iter()
-        .zip(&money)
-        .map(|(z, m)| {
-            let mut z = z.clone();
-            if reference.example == Example::WellSorted && z.present < 1.0 {
-                z.weigh(0.0, 1.0, |_| 1.0);
+        .zip(&all)
+        .map(|((v, p), own)| {
+            if setting.alike(v.subject, Counted::ALL, Counted::REFERENCE) {
+                own.clone()
+            } else {
+                setting.worlds(v, p, &grid, Counted::REFERENCE, false).0
             }
-            m.expected(&z)
         })
-        .sum();
+        .collect();
+    let reference_bill =
+        references.iter().zip(&money).map(|(z, m)| reference_money(z, m, &usual, reference.example)).sum();
 
-    let by_school = by_school(&setting, &subjects, &used, &answers, school.is_none().then_some(&before))?;
-    let priced: Vec<Priced<'_>> = zones.iter().zip(&money).map(|(z, m)| Priced::new(z, m)).collect();
+    let by_school = match depth {
+        Depth::Pooled => subjects.iter().map(|_| Vec::new()).collect(),
+        Depth::Schools => by_school(scene, candidate.buyer.schools.is_empty().then_some(&before))?,
+    };
+    let priced: Vec<Priced> = money.iter().enumerate().map(|(i, m)| Priced::new(&after, i, m)).collect();
     let mut points = Vec::with_capacity(subjects.len());
     let mut bill = Bill {
         mean: 0.0,
@@ -228,32 +262,34 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         reference: reference_bill,
         excess: 0.0,
     };
-    for (i, s) in subjects.iter().enumerate() {
-        let (z, m) = (&zones[i], &money[i]);
-        let all = all_failures(z.present, &z.first_in_plan(), &m.fresh);
-        spread(&mut bill, &all, z.present * m.job.mean, m.failure, candidate.plan.years);
+    for (i, view) in views.iter().enumerate() {
+        let (z, m) = (after.mixed(i), &money[i]);
+        let failures = all_failures(z.present, &z.first_in_plan(), &m.fresh);
+        spread(&mut bill, &failures, z.present * m.job.mean, m.failure, candidate.plan.years);
         let told = Told {
-            setting: &setting,
-            subject: s,
-            lives: &lives[i],
+            setting,
+            view: *view,
             past: &pasts[i],
-            priced: &priced[i],
+            zones: &z,
             money: m,
-            before_findings: &before[i],
-            reference: &references[i],
-            failures: &all,
+            expected: priced[i].expected,
+            papers: before.by_horizon(i),
+            reference: mixed_chance(&references[i], &usual),
+            survived_alike: mixed_chance(&all[i], &usual),
+            usual: &usual,
+            failures: &failures,
             schools: &by_school[i],
             value: reference.price,
         };
-        points.push(point_result(&told, told.why(&lives[i], &mut parts[i])));
+        points.push(point_result(&told, told.why(&mut parts[i])));
     }
     bill.mean = priced.iter().map(|p| p.expected).sum();
     bill.excess = bill.mean - bill.reference;
     let limit = (reference.price - bill.excess).max(0.0);
     let value = Worth { asking: candidate.asking.get(), reference, limit, surplus: limit - candidate.asking.get() };
-    let gates = verdict::gates(candidate, &used);
-    let next = next::checks(candidate, &used, &subjects, &priced, &value, a);
-    let (checks_done, checks_total) = next::progress(candidate, &used, a);
+    let gates = verdict::gates(candidate, used);
+    let next = next::checks(candidate, used, subjects, &after, &priced, &value, a);
+    let (checks_done, checks_total) = next::progress(candidate, used, a);
     points.sort_by(|x: &PointResult, y| y.expected_cost.total_cmp(&x.expected_cost));
     let verdict = verdict::decide(&verdict::Case {
         points: &points,
@@ -266,10 +302,11 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
     let systems = systems(&points);
     let worst_gate = gates.first().map(|g| verdict::grade_of(g.kind));
     let grade = grade::of_excess(bill.excess, reference.price).max(worst_gate.unwrap_or(grade::Grade::Trifle));
+    let care = care_result(index.clone(), prior, &after, &priced);
     Ok(Assessment {
         engine: ENGINE.to_owned(),
         assumptions: a.table.clone(),
-        school: candidate.buyer.school.clone(),
+        schools: candidate.buyer.schools.clone(),
         as_of: candidate.as_of,
         built: candidate.built,
         currency: candidate.currency.clone(),
@@ -279,8 +316,11 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         horizon,
         plan_years: candidate.plan.years,
         usage_a_year: setting.usage_a_year,
-        years: year_marks(&setting),
+        years: year_marks(setting),
         completeness: setting.completeness,
+        care,
+        exposures: exposures(candidate, subjects),
+        due: schedule::due(setting, used, a),
         points,
         systems,
         bill,
@@ -291,9 +331,46 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
         checks_total,
         checks_done,
         grade,
-        approximate,
-        limits: vec![Limit::OrdinaryCare, Limit::NoRoomForBadLuck, Limit::JobsApart, Limit::NoScheduledWork],
+        approximate: after.approximate,
+        limits: vec![Limit::NoRoomForBadLuck, Limit::JobsApart, Limit::NoScheduledWork],
     })
+}
+
+/// The uses that change some point's life, in their order.
+fn exposures(candidate: &Candidate, subjects: &[Subject<'_>]) -> Vec<ExposureUse> {
+    let mut points: BTreeMap<Exposure, usize> = BTreeMap::new();
+    for e in subjects.iter().flat_map(|s| s.point.exposures.keys()) {
+        *points.entry(*e).or_default() += 1;
+    }
+    let level = |of: &BTreeMap<Exposure, Probability>, e: Exposure| of.get(&e).map_or(0.0, |l| l.get());
+    points
+        .into_iter()
+        .map(|(exposure, points)| ExposureUse {
+            exposure,
+            points,
+            past: level(&candidate.past_use, exposure),
+            plan: level(&candidate.plan.use_, exposure),
+        })
+        .collect()
+}
+
+/// Expected money of a point of the reference example.
+fn reference_money(zones: &[Zones; 3], money: &PointMoney, usual: &Weights, example: Example) -> f64 {
+    care::mix(usual, |l| {
+        let z = &zones[l];
+        if example == Example::WellSorted && z.present < 1.0 {
+            let mut sorted = z.clone();
+            sorted.weigh(0.0, 1.0, 0.0, 1.0);
+            money.expected(&sorted)
+        } else {
+            money.expected(z)
+        }
+    })
+}
+
+fn care_result(index: CareIndex, before: Weights, after: &Worlds, priced: &[Priced]) -> CareResult {
+    let bill = std::array::from_fn(|l| priced.iter().map(|p| p.by_level[l]).sum());
+    CareResult { index, before, after: after.weights, bill }
 }
 
 #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
@@ -332,15 +409,11 @@ fn differs(s: &Subject<'_>, school: &str) -> bool {
     own && others
 }
 
-/// Each subject's chance within the plan under each school that speaks of it. `pooled` are the zones
-/// before findings when all are heard, for the points that the school does not change.
-fn by_school(
-    setting: &Setting<'_>,
-    subjects: &[Subject<'_>],
-    families: &[Family],
-    answers: &[Answer<'_>],
-    pooled: Option<&[Zones]>,
-) -> Result<Vec<Vec<SchoolChance>>, CurveError> {
+/// Each subject's chance within the plan under each school that speaks of it, findings weighed.
+/// `pooled` are the worlds before findings when all are heard, for the points that the school does not
+/// change.
+fn by_school(scene: &Scene<'_>, pooled: Option<&Worlds>) -> Result<Vec<Vec<SchoolChance>>, CurveError> {
+    let Scene { families, setting, subjects, answers, prior, .. } = *scene;
     let mut out: Vec<Vec<SchoolChance>> = subjects.iter().map(|_| Vec::new()).collect();
     let mut done: Vec<&str> = Vec::new();
     for school in families.iter().flat_map(|f| &f.schools) {
@@ -348,20 +421,24 @@ fn by_school(
             continue;
         }
         done.push(&school.id);
-        let mut zones = Vec::with_capacity(subjects.len());
-        for (i, s) in subjects.iter().enumerate() {
-            let grid = FutureGrid::coarse(setting.horizon, &s.leads);
+        let mut zones: Vec<[Zones; 3]> = Vec::with_capacity(subjects.len());
+        for (i, subject) in subjects.iter().enumerate() {
+            let grid = FutureGrid::coarse(setting.horizon, &subject.leads);
             zones.push(match pooled {
-                Some(pooled) if !differs(s, &school.id) => pooled[i].on(grid),
+                Some(pooled) if !differs(subject, &school.id) => {
+                    std::array::from_fn(|l| pooled.zones[l][i].on(grid.clone()))
+                }
                 _ => {
-                    let lives = PointLives::pool(s.point, Some(&school.id), setting.assumptions)?;
-                    setting.zones(s, &lives, &mut Parts::default(), grid, Counted::ALL).1
+                    let lives = PointLives::pool(subject.point, Heard::One(&school.id), setting.assumptions)?;
+                    let curves = setting.curves(subject, &lives);
+                    let view = View { subject, lives: &lives, curves: &curves };
+                    setting.worlds(&view, &mut Parts::default(), &grid, Counted::ALL, false).0
                 }
             });
         }
-        weigh(&mut zones, answers, setting.assumptions.joint_states);
+        let worlds = Worlds::before(&zones, prior).found(answers, setting.assumptions.joint_states);
         for (i, _) in subjects.iter().enumerate().filter(|(_, s)| speaks(s, &school.id)) {
-            let chance = zones[i].by_horizon();
+            let chance = worlds.by_horizon(i);
             out[i].push(SchoolChance { school: school.id.clone(), name: school.name.clone(), chance });
         }
     }
@@ -369,50 +446,57 @@ fn by_school(
 }
 
 /// What is told of one point.
-struct Told<'a> {
+struct Told<'a, 'c> {
     setting: &'a Setting<'a>,
-    subject: &'a Subject<'a>,
-    lives: &'a PointLives,
+    view: View<'a, 'c>,
     past: &'a [f64],
-    priced: &'a Priced<'a>,
+    zones: &'a Zones,
     money: &'a PointMoney,
-    before_findings: &'a Zones,
-    reference: &'a Zones,
+    expected: f64,
+    /// Chance within the plan by everything but findings.
+    papers: f64,
+    /// Chance within the plan of the reference example.
+    reference: f64,
+    /// Chance within the plan of this one, were the care usual: for steps that come to the same.
+    survived_alike: f64,
+    usual: &'a Weights,
     failures: &'a [f64],
     schools: &'a [SchoolChance],
     value: f64,
 }
 
-impl Told<'_> {
+impl<'c> Told<'_, 'c> {
     /// The waterfall. A step that comes to the same as one already computed is not computed again.
-    fn why<'l>(&self, lives: &'l PointLives, parts: &mut Parts<'l>) -> Vec<WhyStep> {
-        let (setting, s) = (self.setting, self.subject);
-        let papers = self.before_findings.by_horizon();
+    /// Care is taken as usual until the papers speak.
+    fn why(&self, parts: &mut Parts<'c>) -> Vec<WhyStep> {
+        let (setting, s) = (self.setting, self.view.subject);
+        let grid = FutureGrid::coarse(setting.horizon, &[]);
         let mut chance = |counted: Counted| {
             if setting.alike(s, counted, Counted::ALL) {
-                papers
+                self.survived_alike
             } else if setting.alike(s, counted, Counted::REFERENCE) {
-                self.reference.by_horizon()
+                self.reference
             } else {
-                setting.chance(s, lives, parts, counted)
+                mixed_chance(&setting.worlds(&self.view, parts, &grid, counted, false).0, self.usual)
             }
         };
         let step = |kind, chance| WhyStep { kind, chance };
         let survived = chance(Counted::SURVIVED);
         let with_use = if setting.alike(s, Counted::USE, Counted::SURVIVED) { survived } else { chance(Counted::USE) };
         vec![
-            step(WhyKind::AtBuild, setting.at_build(s, lives)),
+            step(WhyKind::AtBuild, setting.at_build(s, self.view.lives)),
             step(WhyKind::Survived, survived),
             step(WhyKind::Use, with_use),
-            step(WhyKind::Papers, papers),
-            step(WhyKind::Findings, self.priced.zones.by_horizon()),
+            step(WhyKind::Papers, self.papers),
+            step(WhyKind::Findings, self.zones.by_horizon()),
         ]
     }
 }
 
-fn point_result(told: &Told<'_>, why: Vec<WhyStep>) -> PointResult {
-    let Told { setting, subject: s, lives, past, priced, money, schools, .. } = *told;
-    let (p, a, candidate, zones) = (s.point, setting.assumptions, setting.candidate, priced.zones);
+fn point_result(told: &Told<'_, '_>, why: Vec<WhyStep>) -> PointResult {
+    let Told { setting, view, past, zones, money, schools, .. } = *told;
+    let (s, lives) = (view.subject, view.lives);
+    let (p, a, candidate) = (s.point, setting.assumptions, setting.candidate);
     let p_plan = zones.by_horizon();
     let severity = grade::severity(money.worst, told.value, p.can_hurt);
     let likelihood = grade::likelihood(p_plan);
@@ -422,7 +506,7 @@ fn point_result(told: &Told<'_>, why: Vec<WhyStep>) -> PointResult {
         .checks
         .iter()
         .filter(linked)
-        .filter(|c| subject::fit(&c.applies, s.family, candidate, a).is_some())
+        .filter(|c| crate::subject::fit(&c.applies, s.family, candidate, a).is_some())
         .partition::<Vec<&Check>, _>(|c| candidate.outcome_of(s.family, c).is_some());
     let ids = |checks: Vec<&Check>| checks.into_iter().map(|c| c.id.clone()).collect();
     let needs = |q: f64| zones.quantile(q).map(|y| setting.path.usage_now() + y);
@@ -434,7 +518,7 @@ fn point_result(told: &Told<'_>, why: Vec<WhyStep>) -> PointResult {
         ends_engine: p.ends_engine,
         can_hurt: p.can_hurt,
         identify: s.fit.identify.clone(),
-        share: lives.share * s.fit.share,
+        share: if s.built_revised { lives.revised_share } else { lives.share } * s.fit.share,
         p_now: zones.present,
         p_plan,
         needs_at: NeedsAt { p10: needs(0.1), p50: needs(0.5), p90: needs(0.9) },
@@ -442,11 +526,12 @@ fn point_result(told: &Told<'_>, why: Vec<WhyStep>) -> PointResult {
         job: s.family.job(&p.job).map_or_else(String::new, |j| j.name.clone()),
         cost: money.job,
         worst_cost: money.worst,
-        expected_cost: priced.expected,
+        expected_cost: told.expected,
         severity,
         likelihood,
         grade: grade::grade(severity, likelihood),
         trouble: trouble(past, zones),
+        revised: s.built_revised,
         renewals: s
             .entries
             .iter()

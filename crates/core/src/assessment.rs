@@ -4,14 +4,18 @@
 //! kilometres or engine hours as [`Assessment::clock`] says. Every figure is an estimate from stated
 //! assumptions.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::candidate::{Evidence, PointRef, ProvenanceKind};
-use crate::family::{GateKind, PartGrade, Phase, System};
+use crate::care::{CareIndex, Weights};
+use crate::family::{Exposure, GateKind, PartGrade, Phase, System};
 use crate::grade::Grade;
 use crate::jobs::JobCost;
+use crate::schedule::Due;
 use crate::units::UsageClock;
 use crate::value::Reference;
 
@@ -30,8 +34,8 @@ pub struct Assessment {
     pub engine: String,
     /// Name of the table of assumptions used.
     pub assumptions: String,
-    /// The school heard; none means all, pooled.
-    pub school: Option<String>,
+    /// The schools heard, by weight; none named means all alike, pooled.
+    pub schools: BTreeMap<String, f64>,
     /// Day of judgement.
     #[schema(value_type = String, format = Date)]
     pub as_of: Date,
@@ -56,6 +60,12 @@ pub struct Assessment {
     pub years: Vec<YearMark>,
     /// Chance that a past repair left a paper (ρ).
     pub completeness: f64,
+    /// How it was kept, so far as papers and findings tell.
+    pub care: CareResult,
+    /// The uses that change how long something lasts on this one.
+    pub exposures: Vec<ExposureUse>,
+    /// Scheduled work and when it comes due, the soonest first.
+    pub due: Vec<Due>,
     /// Every failure point that concerns it, the costliest in expectation first.
     pub points: Vec<PointResult>,
     /// Grade and money by system.
@@ -87,14 +97,41 @@ pub struct Assessment {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Limit {
-    /// Care is taken as ordinary; signs of care are not weighed yet.
-    OrdinaryCare,
     /// The limit price is by the mean; no room is left for bad luck yet.
     NoRoomForBadLuck,
     /// Jobs are costed one by one; nothing is saved by doing neighbours together.
     JobsApart,
     /// Scheduled work is not in the bill yet.
     NoScheduledWork,
+}
+
+/// Care as a hidden level of the whole vehicle: poor, ordinary, good, in this order.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct CareResult {
+    /// The care index with its parts.
+    pub index: CareIndex,
+    /// Chance of each level by the papers.
+    #[schema(value_type = Vec<f64>, min_items = 3, max_items = 3)]
+    pub before: Weights,
+    /// Chance of each level after the findings.
+    #[schema(value_type = Vec<f64>, min_items = 3, max_items = 3)]
+    pub after: Weights,
+    /// Expected bill within the plan at each level.
+    #[schema(value_type = Vec<f64>, min_items = 3, max_items = 3)]
+    pub bill: [f64; 3],
+}
+
+/// A use that concerns the candidate.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ExposureUse {
+    /// Which.
+    pub exposure: Exposure,
+    /// Points whose life it changes.
+    pub points: usize,
+    /// Its level so far, 0 to 1.
+    pub past: f64,
+    /// Its level in the plan, 0 to 1.
+    pub plan: f64,
 }
 
 /// A whole year of age on the strip.
@@ -123,6 +160,8 @@ pub struct PointResult {
     pub can_hurt: bool,
     /// Facts that would settle whether it concerns this variant.
     pub identify: Vec<String>,
+    /// Whether the works fitted the revised part.
+    pub revised: bool,
     /// Susceptible share used (π), unknown facts counted.
     pub share: f64,
     /// Chance that it is there now.

@@ -104,6 +104,20 @@ assumptions! {
     kappa_min = 0.25, Judgement;
     /// Greatest life factor that use and care together may give.
     kappa_max = 2.5, Judgement;
+    /// Life under poor care of what depends on upkeep.
+    care_poor = 0.75, Judgement;
+    /// Life under good care of what depends on upkeep.
+    care_good = 1.15, Judgement;
+    /// How many times as long as usual owners live with a fault under poor care.
+    patience_poor = 2.0, Judgement;
+    /// How many times as long as usual owners live with a fault under good care.
+    patience_good = 0.5, Judgement;
+    /// Weight of evidenced services in the care index.
+    care_weight_services = 0.5, Judgement;
+    /// Weight of the service interval kept in the care index.
+    care_weight_interval = 0.2, Judgement;
+    /// Care index where nothing is known.
+    care_unknown = 0.5, Judgement;
     /// Life of an original part against the first one.
     grade_original = 1.0, Judgement;
     /// Life of an equivalent part against the first one.

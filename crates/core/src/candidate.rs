@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
+use crate::care::CareLevel;
 use crate::family::{Check, Exposure, Family, PartGrade};
 use crate::units::{Money, Probability, Usage};
 
@@ -62,6 +63,9 @@ pub struct Candidate {
     /// Variant facts known so far: fact id to value id.
     #[serde(default)]
     pub facts: BTreeMap<String, String>,
+    /// Serial or engine numbers, by family id.
+    #[serde(default)]
+    pub serials: BTreeMap<String, String>,
     /// The day of judgement: ages are counted to it.
     #[schema(value_type = String, format = Date)]
     pub as_of: Date,
@@ -95,6 +99,9 @@ pub struct Candidate {
     #[serde(default)]
     #[schema(max_items = 2000)]
     pub ledger: Vec<LedgerEntry>,
+    /// Whether every paper there is was seen: what is not in the ledger was then not evidenced.
+    #[serde(default)]
+    pub papers_seen: bool,
     /// Adverts of others like it.
     #[serde(default)]
     #[schema(max_items = 500)]
@@ -147,6 +154,9 @@ pub struct Plan {
     /// Exposures in the plan, level 0 to 1 each.
     #[serde(default, rename = "use")]
     pub use_: BTreeMap<Exposure, Probability>,
+    /// How the buyer means to keep it.
+    #[serde(default)]
+    pub care: CareLevel,
 }
 
 /// How much bad luck the buyer can stand.
@@ -189,9 +199,10 @@ pub struct Buyer {
     /// Grade of parts bought.
     #[serde(default)]
     pub parts: PartGrade,
-    /// The one school whose claims are listened to; none means all.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub school: Option<String>,
+    /// The schools listened to, each with its weight against the others; none named means all alike. One
+    /// alone is that school's view.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub schools: BTreeMap<String, f64>,
     /// Whether a structural write-off is acceptable.
     #[serde(default)]
     pub accepts_structural: bool,
@@ -294,6 +305,9 @@ pub struct LedgerEntry {
     /// Failure points whose part was renewed.
     #[serde(default)]
     pub renews: Vec<PointRef>,
+    /// Scheduled work that was carried out.
+    #[serde(default)]
+    pub performs: Vec<IntervalRef>,
     /// Grade of the part fitted.
     #[serde(default = "unknown_grade")]
     pub grade: PartGrade,
@@ -319,6 +333,16 @@ pub struct PointRef {
     pub family: String,
     /// The point's id.
     pub point: String,
+}
+
+/// Scheduled work by family and id.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct IntervalRef {
+    /// The family's id.
+    pub family: String,
+    /// The interval's id.
+    pub interval: String,
 }
 
 /// An advert of another like it.

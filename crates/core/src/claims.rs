@@ -5,6 +5,8 @@
 //! fails is Boag's cure fraction (1949).
 
 use crate::assumptions::Assumptions;
+use std::collections::BTreeMap;
+
 use crate::family::{FailurePoint, LifeClaim, LifeClock, LifeForm, Mechanism, ShareClaim, ShareForm};
 
 /// Why a curve could not be drawn.
@@ -139,6 +141,51 @@ fn check_anchor(p: f64, x: f64) -> Result<(), CurveError> {
     Ok(())
 }
 
+/// Which schools are listened to, and how much each counts against the others.
+#[derive(Debug, Clone, Copy)]
+pub enum Heard<'a> {
+    /// All, as the sheet weighs them.
+    All,
+    /// One alone.
+    One(&'a str),
+    /// Those named, by weight; the others not at all.
+    Mix(&'a BTreeMap<String, f64>),
+}
+
+impl<'a> Heard<'a> {
+    /// All when no school is named.
+    #[must_use]
+    pub fn of(schools: &'a BTreeMap<String, f64>) -> Self {
+        if schools.is_empty() { Self::All } else { Self::Mix(schools) }
+    }
+
+    /// How much a school counts.
+    #[must_use]
+    pub fn weight(self, school: &str) -> f64 {
+        match self {
+            Self::All => 1.0,
+            Self::One(s) => f64::from(u8::from(s == school)),
+            Self::Mix(m) => m.get(school).copied().unwrap_or(0.0),
+        }
+    }
+
+    /// The claims heard with their weights; where none of the schools heard says anything, all of them.
+    fn claims<'c, T>(self, claims: &'c [T], school: impl Fn(&T) -> (&str, f64)) -> Vec<(f64, &'c T)> {
+        let weighed = |heard: Self| -> Vec<(f64, &'c T)> {
+            claims
+                .iter()
+                .map(|c| {
+                    let (name, own) = school(c);
+                    (own * heard.weight(name), c)
+                })
+                .filter(|(w, _)| *w > 0.0)
+                .collect()
+        };
+        let heard = weighed(self);
+        if heard.is_empty() { weighed(Self::All) } else { heard }
+    }
+}
+
 /// The curve that a claim means.
 ///
 /// # Errors
@@ -215,6 +262,7 @@ impl Pool {
             return (Vec::new(), Vec::new());
         }
         let (mut alive, mut slope) = (vec![0.0; count], vec![0.0; count]);
+        // Beyond z = 40 less than 1e-17 is alive.
         for (w, c) in &self.curves {
             let offset = c.shape * (step / c.scale).ln();
             alive[0] += w;
@@ -222,6 +270,9 @@ impl Pool {
                 logarithms().iter().zip(alive.iter_mut()).zip((0u32..).zip(slope.iter_mut())).skip(1)
             {
                 let z = (c.shape * ln + offset).exp();
+                if z > 40.0 {
+                    break;
+                }
                 let s = (-z).exp();
                 *a += w * s;
                 *d -= w * c.shape / f64::from(n) * z * s;
@@ -232,10 +283,11 @@ impl Pool {
 }
 
 impl Pool {
-    /// [`Self::alive`] at 0, `step`, 2 `step` …; ones where nothing is claimed or the step is 0.
+    /// Where less than 1e-13 is left alive; infinite where nothing is claimed.
     #[must_use]
-    pub fn on_lattice(&self, step: f64, count: usize) -> Vec<f64> {
-        if self.is_empty() || step <= 0.0 { vec![1.0; count] } else { self.lattice(step, count).0 }
+    pub fn exhausted(&self) -> f64 {
+        let each = self.curves.iter().map(|(_, c)| c.scale * 30.0f64.powf(1.0 / c.shape));
+        if self.curves.is_empty() { f64::INFINITY } else { each.fold(0.0, f64::max) }
     }
 }
 
@@ -249,22 +301,20 @@ pub struct Life {
 }
 
 impl Life {
-    /// Pools the claims of a school (all when `None`, or when the school makes no claim here).
+    /// Pools the claims of the schools heard; all of them where those make no claim.
     ///
     /// # Errors
     /// [`CurveError`] from the first claim that makes no curve; a sheet that passed
     /// [`crate::sense`] has none.
     pub fn pool(
         claims: &[LifeClaim],
-        school: Option<&str>,
+        heard: Heard<'_>,
         mechanism: Mechanism,
         a: &Assumptions,
     ) -> Result<Self, CurveError> {
-        let heard = |c: &&LifeClaim| school.is_none_or(|s| c.school == s);
-        let school_speaks = claims.iter().any(|c| heard(&c));
         let (mut usage, mut age) = (Vec::new(), Vec::new());
-        for claim in claims.iter().filter(|c| !school_speaks || heard(c)) {
-            let entry = (claim.weight, curve(&claim.says, mechanism, a)?);
+        for (weight, claim) in heard.claims(claims, |c| (&c.school, c.weight)) {
+            let entry = (weight, curve(&claim.says, mechanism, a)?);
             match claim.clock {
                 LifeClock::Usage => usage.push(entry),
                 LifeClock::Age => age.push(entry),
@@ -283,20 +333,18 @@ impl Life {
 /// Share of the family that has the fault in it (π), before unknown facts: the weighted mean of the
 /// claims heard; 1 when nothing is claimed.
 #[must_use]
-pub fn susceptible(claims: &[ShareClaim], school: Option<&str>, a: &Assumptions) -> f64 {
-    let heard = |c: &&ShareClaim| school.is_none_or(|s| c.school == s);
-    let school_speaks = claims.iter().any(|c| heard(&c));
-    let (mut sum, mut weight) = (0.0, 0.0);
-    for claim in claims.iter().filter(|c| !school_speaks || heard(c)) {
+pub fn susceptible(claims: &[ShareClaim], heard: Heard<'_>, a: &Assumptions) -> f64 {
+    let (mut sum, mut total) = (0.0, 0.0);
+    for (weight, claim) in heard.claims(claims, |c| (&c.school, c.weight)) {
         let share = match claim.says {
             ShareForm::Share { share } => share.get(),
             ShareForm::OneIn { n } => 1.0 / n,
             ShareForm::Word { word } => a.share(word),
         };
-        sum += claim.weight * share;
-        weight += claim.weight;
+        sum += weight * share;
+        total += weight;
     }
-    if weight > 0.0 { sum / weight } else { 1.0 }
+    if total > 0.0 { sum / total } else { 1.0 }
 }
 
 /// The lives and shares of a failure point under one school: before and after its revision.
@@ -317,16 +365,16 @@ impl PointLives {
     ///
     /// # Errors
     /// [`CurveError`] as [`Life::pool`].
-    pub fn pool(point: &FailurePoint, school: Option<&str>, a: &Assumptions) -> Result<Self, CurveError> {
-        let first = Life::pool(&point.life, school, point.mechanism, a)?;
-        let share = susceptible(&point.share, school, a);
+    pub fn pool(point: &FailurePoint, heard: Heard<'_>, a: &Assumptions) -> Result<Self, CurveError> {
+        let first = Life::pool(&point.life, heard, point.mechanism, a)?;
+        let share = susceptible(&point.share, heard, a);
         let (mut revised, mut revised_share) = (first.clone(), share);
         if let Some(r) = &point.revision {
             if !r.life.is_empty() {
-                revised = Life::pool(&r.life, school, point.mechanism, a)?;
+                revised = Life::pool(&r.life, heard, point.mechanism, a)?;
             }
             if !r.share.is_empty() {
-                revised_share = susceptible(&r.share, school, a);
+                revised_share = susceptible(&r.share, heard, a);
             }
         }
         Ok(Self { first, revised, share, revised_share })

@@ -6,15 +6,14 @@ use crate::assumptions::Assumptions;
 use crate::family::{Exposure, FailurePoint};
 use crate::units::Probability;
 
-/// The life factor of a point under given exposures: `clamp(k_care · Π f^level)`.
-///
-/// `care` is the factor of the level of care, 1 at ordinary care.
+/// What use makes of a point's life: `Π f^level` over the exposures; 1 where none concerns it.
 #[must_use]
-pub fn kappa(point: &FailurePoint, levels: &BTreeMap<Exposure, Probability>, care: f64, a: &Assumptions) -> f64 {
-    let use_ = point
-        .exposures
-        .iter()
-        .filter_map(|(e, factor)| levels.get(e).map(|level| factor.powf(level.get())))
-        .product::<f64>();
-    (care * use_).clamp(a.kappa_min, a.kappa_max)
+pub fn factor(point: &FailurePoint, levels: &BTreeMap<Exposure, Probability>) -> f64 {
+    point.exposures.iter().filter_map(|(e, f)| levels.get(e).map(|level| f.powf(level.get()))).product()
+}
+
+/// The life factor κ of use and care together, kept within what they may do.
+#[must_use]
+pub fn kappa(use_and_care: f64, a: &Assumptions) -> f64 {
+    use_and_care.clamp(a.kappa_min, a.kappa_max)
 }

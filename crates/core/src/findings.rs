@@ -1,10 +1,12 @@
-//! Method §5: what findings say of the points behind them.
+//! Method §5: what findings say of the points behind them, and of the care the vehicle has had.
 //!
 //! Each cause has its own effect on a check's outcome and the worst effect shows (noisy-MAX), over a
-//! leak for every other cause and for error: `P(outcome ≤ g) = Leak(≤g) · Π C_i(≤g | zone_i)`.
+//! leak for every other cause and for error: `P(outcome ≤ g) = Leak(≤g) · Π C_i(≤g | zone_i)`. A check
+//! that is a sign of care has a leak of its own under each level of care.
 //! An outcome of 0 touches each point alone. A higher one couples the points it links, and those are
 //! weighed together, exactly, by connected groups.
 
+use crate::care::CareLevel;
 use crate::family::Check;
 use crate::future::Zones;
 use crate::units::Probability;
@@ -22,9 +24,31 @@ pub struct Answer<'a> {
     pub key: String,
 }
 
+/// What weighing findings came to.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Weighed {
+    /// Logarithm of the chance of all the findings together.
+    pub ln_likelihood: f64,
+    /// Whether some group had too many joint states and was weighed one finding after another.
+    pub approximate: bool,
+}
+
+/// A chance this small stands for what the sheet calls impossible and was found all the same.
+const IMPOSSIBLE: f64 = 1e-12;
+
 /// Chance that the outcome is `g` or quieter under a distribution.
 fn up_to(dist: &[Probability], g: usize) -> f64 {
     dist.iter().take(g + 1).map(|p| p.get()).sum::<f64>().min(1.0)
+}
+
+/// Chance that every other cause leaves the outcome at `g` or quieter, under a level of care.
+fn leak(check: &Check, level: CareLevel, g: usize) -> f64 {
+    let dist = check.care_sign.as_ref().map_or(&check.leak, |sign| match level {
+        CareLevel::Poor => &sign.poor,
+        CareLevel::Ordinary => &sign.ordinary,
+        CareLevel::Good => &sign.good,
+    });
+    up_to(dist, g)
 }
 
 /// Effect of one link at `g` or quieter, by zone.
@@ -51,36 +75,50 @@ impl Effect {
     }
 }
 
-/// Moves the points' zones by every answer. Returns whether some group was too large to be exact.
-pub fn weigh(zones: &mut [Zones], answers: &[Answer<'_>], joint_states: f64) -> bool {
-    let mut answers: Vec<&Answer<'_>> = answers.iter().filter(|a| !a.links.is_empty()).collect();
+/// Moves the points' zones, computed under a level of care, by every answer.
+pub fn weigh(zones: &mut [Zones], answers: &[Answer<'_>], level: CareLevel, joint_states: f64) -> Weighed {
+    let mut answers: Vec<&Answer<'_>> = answers.iter().collect();
     answers.sort_by(|a, b| a.key.cmp(&b.key));
     let (coupling, single): (Vec<&Answer<'_>>, Vec<&Answer<'_>>) =
         answers.into_iter().partition(|a| a.outcome > 0 && a.links.len() > 1);
+    let mut ln = 0.0;
+    let mut count = |chance: f64| ln += chance.max(IMPOSSIBLE).ln();
     for a in single {
-        for &(point, link) in &a.links {
-            let at = Effect::new(a.check, link, a.outcome);
-            if a.outcome == 0 {
-                zones[point].weigh(at.present, 1.0, |upper| at.within(upper));
-            } else {
-                let below = Effect::new(a.check, link, a.outcome - 1);
-                let (l1, l0) = (up_to(&a.check.leak, a.outcome), up_to(&a.check.leak, a.outcome - 1));
-                zones[point].weigh(l1 * at.present - l0 * below.present, l1 - l0, |upper| {
-                    l1 * at.within(upper) - l0 * below.within(upper)
-                });
+        let l1 = leak(a.check, level, a.outcome);
+        if a.outcome == 0 {
+            count(l1);
+            for &(point, link) in &a.links {
+                let at = Effect::new(a.check, link, 0);
+                count(zones[point].weigh(at.present, 1.0, at.lead, at.coming));
             }
+        } else {
+            let l0 = leak(a.check, level, a.outcome - 1);
+            let Some(&(point, link)) = a.links.first() else {
+                count(l1 - l0);
+                continue;
+            };
+            let (at, below) = (Effect::new(a.check, link, a.outcome), Effect::new(a.check, link, a.outcome - 1));
+            count(zones[point].weigh(
+                l1 * at.present - l0 * below.present,
+                l1 - l0,
+                at.lead,
+                l1 * at.coming - l0 * below.coming,
+            ));
         }
     }
     let mut approximate = false;
     for group in connected(&coupling) {
-        if !weigh_jointly(zones, &group, joint_states) {
-            approximate = true;
-            for a in group {
-                weigh_jointly(zones, &[a], f64::INFINITY);
+        match weigh_jointly(zones, &group, level, joint_states) {
+            Some(chance) => count(chance),
+            None => {
+                approximate = true;
+                for a in group {
+                    count(weigh_jointly(zones, &[a], level, f64::INFINITY).unwrap_or(1.0));
+                }
             }
         }
     }
-    approximate
+    Weighed { ln_likelihood: ln, approximate }
 }
 
 /// Answers that share a point, directly or through others, together.
@@ -133,9 +171,19 @@ impl Reduced {
     }
 }
 
-/// Exact joint posterior of a group; false, and nothing changed, when it has too many states.
+/// An answer as the group's points see it.
+struct Factor {
+    /// The last of its points in the group's order: there its chance is known.
+    last: usize,
+    leak: (f64, f64),
+    /// By point: place in the group, and the effect by zone at the outcome and just below it.
+    links: Vec<(usize, Vec<(f64, f64)>)>,
+}
+
+/// Exact joint posterior of a group and the chance of its answers; none, and nothing changed, when it
+/// has too many states.
 #[allow(clippy::cast_precision_loss)]
-fn weigh_jointly(zones: &mut [Zones], group: &[&Answer<'_>], joint_states: f64) -> bool {
+fn weigh_jointly(zones: &mut [Zones], group: &[&Answer<'_>], level: CareLevel, joint_states: f64) -> Option<f64> {
     let mut points: Vec<usize> = group.iter().flat_map(|a| a.links.iter().map(|l| l.0)).collect();
     points.sort_unstable();
     points.dedup();
@@ -151,83 +199,96 @@ fn weigh_jointly(zones: &mut [Zones], group: &[&Answer<'_>], joint_states: f64) 
         .collect();
     let states: f64 = reduced.iter().map(|r| r.mass.len() as f64).product();
     if states > joint_states {
-        return false;
+        return None;
     }
-    // For each answer and linked point: the effect by zone at the outcome and just below it.
-    struct Factor {
-        place: usize,
-        at: Vec<f64>,
-        below: Vec<f64>,
-    }
-    let factors: Vec<(f64, f64, Vec<Factor>)> = group
+    let factors: Vec<Factor> = group
         .iter()
         .map(|a| {
-            let links = a
+            let links: Vec<(usize, Vec<(f64, f64)>)> = a
                 .links
                 .iter()
                 .filter_map(|&(p, l)| {
                     let place = points.binary_search(&p).ok()?;
                     let r = &reduced[place];
-                    let by_zone = |g: usize| {
-                        let e = Effect::new(a.check, l, g);
-                        (0..r.mass.len()).map(|z| r.effect(&e, z)).collect::<Vec<_>>()
-                    };
-                    Some(Factor { place, at: by_zone(a.outcome), below: by_zone(a.outcome - 1) })
+                    let (at, below) = (Effect::new(a.check, l, a.outcome), Effect::new(a.check, l, a.outcome - 1));
+                    let by_zone = |z| (r.effect(&at, z), r.effect(&below, z));
+                    Some((place, (0..r.mass.len()).map(by_zone).collect()))
                 })
                 .collect();
-            (up_to(&a.check.leak, a.outcome), up_to(&a.check.leak, a.outcome - 1), links)
+            Factor {
+                last: links.iter().map(|l| l.0).max().unwrap_or(0),
+                leak: (leak(a.check, level, a.outcome), leak(a.check, level, a.outcome - 1)),
+                links,
+            }
         })
         .collect();
-    let mut after: Vec<Vec<f64>> = reduced.iter().map(|r| vec![0.0; r.mass.len()]).collect();
-    let mut state = vec![0usize; reduced.len()];
-    let mut total = 0.0;
-    loop {
-        let mut weight: f64 = state.iter().zip(&reduced).map(|(&z, r)| r.mass[z]).product();
-        if weight > 0.0 {
-            for (leak, leak_below, links) in &factors {
-                let (mut at, mut below) = (*leak, *leak_below);
-                for f in links {
-                    at *= f.at[state[f.place]];
-                    below *= f.below[state[f.place]];
-                }
-                weight *= (at - below).max(0.0);
-            }
-            total += weight;
-            for (marginal, &z) in after.iter_mut().zip(&state) {
-                marginal[z] += weight;
-            }
-        }
-        // The next state, as an odometer turns.
-        let mut i = 0;
-        while i < state.len() {
-            state[i] += 1;
-            if state[i] < reduced[i].mass.len() {
-                break;
-            }
-            state[i] = 0;
-            i += 1;
-        }
-        if i == state.len() {
-            break;
-        }
-    }
+    let mut walk = Walk {
+        reduced: &reduced,
+        factors: (0..reduced.len()).map(|p| factors.iter().filter(|f| f.last == p).collect()).collect(),
+        state: vec![0; reduced.len()],
+        after: reduced.iter().map(|r| vec![0.0; r.mass.len()]).collect(),
+    };
+    let total = walk.from(0, 1.0);
+    let after = walk.after;
     if total > 0.0 {
         for (r, marginal) in reduced.iter().zip(&after) {
             let ratio: Vec<f64> =
                 r.mass.iter().zip(marginal).map(|(m, a)| if *m > 0.0 { a / total / m } else { 0.0 }).collect();
             let sound = r.bounds.len();
-            zones[r.point].weigh(ratio[sound + 1], ratio[sound], |upper| ratio[Reduced::band(&r.bounds, upper)]);
+            zones[r.point].weigh_by(ratio[sound + 1], ratio[sound], |upper| ratio[Reduced::band(&r.bounds, upper)]);
         }
     }
-    true
+    Some(total)
 }
 
-/// Chance of each outcome of a check not yet done, the points it links taken as independent.
+/// A walk through every joint state of a group, point by point; an answer is counted as soon as the
+/// last of its points has a zone, so that what begins alike is counted once.
+struct Walk<'g> {
+    reduced: &'g [Reduced],
+    factors: Vec<Vec<&'g Factor>>,
+    state: Vec<usize>,
+    after: Vec<Vec<f64>>,
+}
+
+impl Walk<'_> {
+    /// Sum of the weights of all states that go on from here; marginals are added on the way back.
+    fn from(&mut self, place: usize, weight: f64) -> f64 {
+        if place == self.reduced.len() {
+            return weight;
+        }
+        let mut sum = 0.0;
+        for zone in 0..self.reduced[place].mass.len() {
+            self.state[place] = zone;
+            let mut w = weight * self.reduced[place].mass[zone];
+            for f in &self.factors[place] {
+                if w <= 0.0 {
+                    break;
+                }
+                let (mut at, mut below) = f.leak;
+                for (p, by_zone) in &f.links {
+                    let (a, b) = by_zone[self.state[*p]];
+                    at *= a;
+                    below *= b;
+                }
+                w *= (at - below).max(0.0);
+            }
+            if w > 0.0 {
+                let below = self.from(place + 1, w);
+                self.after[place][zone] += below;
+                sum += below;
+            }
+        }
+        sum
+    }
+}
+
+/// Chance of each outcome of a check not yet done under a level of care, the points it links taken as
+/// independent.
 #[must_use]
-pub fn outlook(check: &Check, links: &[(usize, usize)], zones: &[Zones]) -> Vec<f64> {
+pub fn outlook(check: &Check, links: &[(usize, usize)], zones: &[Zones], level: CareLevel) -> Vec<f64> {
     let cumulative: Vec<f64> = (0..check.outcomes.len())
         .map(|g| {
-            links.iter().fold(up_to(&check.leak, g), |acc, &(point, link)| {
+            links.iter().fold(leak(check, level, g), |acc, &(point, link)| {
                 let e = Effect::new(check, link, g);
                 let z = &zones[point];
                 let coming: f64 = z.cells.iter().zip(&z.grid.edges()[1..]).map(|(m, upper)| m * e.within(*upper)).sum();

@@ -1,6 +1,10 @@
 //! The open formats: reading a document with every fault reported at once, and the JSON Schemas
 //! published in `docs/schema/`.
 
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
+
+use jsonschema::Validator;
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value, json};
 use utoipa::{PartialSchema, ToSchema};
@@ -82,10 +86,7 @@ pub fn read_value<T>(value: &Value, sense: impl Fn(&T) -> Vec<Fault>) -> Result<
 where
     T: ToSchema + PartialSchema + DeserializeOwned,
 {
-    let validator = jsonschema::options()
-        .should_validate_formats(true)
-        .build(&schema::<T>())
-        .map_err(|e| vec![Fault { path: String::new(), message: format!("the schema itself is faulty: {e}") }])?;
+    let validator = validator::<T>()?;
     let mut mended = value.clone();
     let mut faults = Vec::new();
     for error in validator.iter_errors(value) {
@@ -104,6 +105,22 @@ where
             Err(faults)
         }
     }
+}
+
+/// The validator of a document type, built once: a run may read many thousand documents.
+fn validator<T: ToSchema + PartialSchema>() -> Result<Arc<Validator>, Vec<Fault>> {
+    static BUILT: Mutex<BTreeMap<String, Arc<Validator>>> = Mutex::new(BTreeMap::new());
+    let mut built = BUILT.lock().unwrap_or_else(PoisonError::into_inner);
+    if let Some(known) = built.get(T::name().as_ref()) {
+        return Ok(Arc::clone(known));
+    }
+    let new = jsonschema::options()
+        .should_validate_formats(true)
+        .build(&schema::<T>())
+        .map_err(|e| vec![Fault { path: String::new(), message: format!("the schema itself is faulty: {e}") }])?;
+    let new = Arc::new(new);
+    built.insert(T::name().into_owned(), Arc::clone(&new));
+    Ok(new)
 }
 
 fn read<T>(text: &str, sense: impl Fn(&T) -> Vec<Fault>) -> Result<T, Vec<Fault>>

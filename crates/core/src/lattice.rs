@@ -1,11 +1,134 @@
-//! Survival read off tables that many cycles of one part share: what makes §3 fast.
+//! Survival read off tables: what makes §3 fast. Each pool's curve is computed once on a fine table;
+//! every life factor, start and remaining life then reads that table by cubic interpolation.
 
-use crate::claims::Pool;
+use crate::claims::{Life, Pool};
 use crate::standing::{Cycle, PAST_CELLS, PastPath};
 
-/// Survival by age, read off a fine table by straight lines: the error stays below 2e-5 for lives
-/// that are not tiny against the vehicle's age. Ages are counted in 2⁻³² of a cell, so that reading it
-/// needs whole numbers alone.
+/// The cubic Hermite weights of value and slope at both ends, `t` of the way between them.
+#[inline]
+fn hermite(t: f64) -> [f64; 4] {
+    let (t2, t3) = (t * t, t * t * t);
+    [2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t, 3.0 * t2 - 2.0 * t3, t3 - t2]
+}
+
+/// A pool's survival by cubic interpolation between [`Table::CELLS`] equal cells; the error stays below
+/// 1e-5. Beyond the last cell it is taken from the curves themselves.
+#[derive(Debug, Clone)]
+pub struct Table<'a> {
+    pool: &'a Pool,
+    per_x: f64,
+    /// Survival at each cell's beginning, and its slope over one cell.
+    points: Vec<(f64, f64)>,
+}
+
+impl<'a> Table<'a> {
+    const CELLS: usize = 384;
+    /// Near zero a curve may be too steep to interpolate; there it is computed outright.
+    const OUTRIGHT: f64 = 4.0;
+
+    /// A table from 0 to `reach` or to where nothing is left alive, whichever is nearer; none where
+    /// nothing is claimed.
+    #[must_use]
+    #[allow(clippy::cast_precision_loss)]
+    pub fn new(pool: &'a Pool, reach: f64) -> Option<Self> {
+        if pool.is_empty() {
+            return None;
+        }
+        let step = (reach.min(pool.exhausted()) / Self::CELLS as f64).max(f64::MIN_POSITIVE);
+        let (alive, slope) = pool.lattice(step, Self::CELLS + 1);
+        Some(Self { pool, per_x: 1.0 / step, points: alive.into_iter().zip(slope).collect() })
+    }
+
+    /// Share alive at `x ≥ 0`.
+    #[must_use]
+    #[inline]
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub fn at(&self, x: f64) -> f64 {
+        let at = x * self.per_x;
+        let i = at as usize;
+        if at < Self::OUTRIGHT || i >= Self::CELLS {
+            return self.pool.alive(x);
+        }
+        let [h00, h10, h01, h11] = hermite(at - i as f64);
+        let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
+        h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1
+    }
+
+    /// Survival at 0, `step`, 2 `step` …, and its slope there times `step` (0 at 0).
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    fn lattice(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
+        let (mut alive, mut slope) = (Vec::with_capacity(count), Vec::with_capacity(count));
+        let rise = step * self.per_x;
+        for n in 0..count {
+            let at = n as f64 * rise;
+            let i = at as usize;
+            if at < Self::OUTRIGHT || i >= Self::CELLS {
+                let x = n as f64 * step;
+                alive.push(self.pool.alive(x));
+                slope.push(if n == 0 { 0.0 } else { self.pool.slope(x) * step });
+            } else {
+                let t = at - i as f64;
+                let [h00, h10, h01, h11] = hermite(t);
+                let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
+                alive.push(h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1);
+                let along =
+                    6.0 * t * (t - 1.0) * (s0 - s1) + (3.0 * t * t - 4.0 * t + 1.0) * d0 + (3.0 * t * t - 2.0 * t) * d1;
+                slope.push(along * rise);
+            }
+        }
+        (alive, slope)
+    }
+}
+
+/// A life's tables on both clocks; none on a clock of which nothing is claimed.
+#[derive(Debug, Clone)]
+pub struct Curves<'a> {
+    /// On the usage clock.
+    pub usage: Option<Table<'a>>,
+    /// On the age clock.
+    pub age: Option<Table<'a>>,
+}
+
+impl<'a> Curves<'a> {
+    /// Tables that reach as far as asked on each clock, life factors counted in.
+    #[must_use]
+    pub fn new(life: &'a Life, usage: f64, age: f64) -> Self {
+        Self { usage: Table::new(&life.usage, usage), age: Table::new(&life.age, age) }
+    }
+
+    /// Share alive after usage `u` and age `a`, each stretched by the life factor.
+    #[must_use]
+    #[inline]
+    pub fn alive(&self, u: f64, a: f64, kappa: f64) -> f64 {
+        self.usage.as_ref().map_or(1.0, |t| t.at(u / kappa)) * self.age.as_ref().map_or(1.0, |t| t.at(a / kappa))
+    }
+}
+
+/// The tables of a point's first and revised part.
+#[derive(Debug, Clone)]
+pub struct PointCurves<'a> {
+    /// As first built.
+    pub first: Curves<'a>,
+    revised: Option<Curves<'a>>,
+}
+
+impl<'a> PointCurves<'a> {
+    /// Tables for both lives; one serves for both where they are the same.
+    #[must_use]
+    pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64) -> Self {
+        let own = (first != revised).then(|| Curves::new(revised, usage, age));
+        Self { first: Curves::new(first, usage, age), revised: own }
+    }
+
+    /// Of the revised part; those of the first where there is none.
+    #[must_use]
+    pub fn revised(&self) -> &Curves<'a> {
+        self.revised.as_ref().unwrap_or(&self.first)
+    }
+}
+
+/// Survival by age, read off by straight lines with ages counted in 2⁻³² of a cell, so that reading it
+/// needs whole numbers alone; the error stays below 2e-5 for lives that are not tiny against the reach.
 pub(crate) struct AgeTable {
     ticks_a_year: f64,
     /// Survival at a cell's beginning, and its rise over one tick.
@@ -17,9 +140,9 @@ impl AgeTable {
     const TICKS: f64 = 4_294_967_296.0;
 
     #[allow(clippy::cast_precision_loss)]
-    pub(crate) fn new(pool: &Pool, kappa: f64, reach: f64) -> Self {
+    pub(crate) fn new(table: &Table<'_>, kappa: f64, reach: f64) -> Self {
         let step = reach / (Self::CELLS - 2) as f64;
-        let (alive, _) = pool.lattice(step / kappa, Self::CELLS + 1);
+        let (alive, _) = table.lattice(step / kappa, Self::CELLS + 1);
         let mut cells = Box::new([(0.0, 0.0); Self::CELLS]);
         for (cell, pair) in cells.iter_mut().zip(alive.windows(2)) {
             *cell = (pair[0], (pair[1] - pair[0]) / Self::TICKS);
@@ -43,8 +166,8 @@ impl AgeTable {
 
 /// Survival on one clock at a fixed distance beyond every past edge: the curve on a lattice that the
 /// past edges share, read between its points by cubic Hermite interpolation.
-pub(crate) struct Lattice<'a> {
-    pool: &'a Pool,
+pub(crate) struct Lattice<'c> {
+    table: &'c Table<'c>,
     kappa: f64,
     step: f64,
     pub(crate) alive: Vec<f64>,
@@ -56,49 +179,20 @@ const LATTICE_MOST: f64 = 4000.0;
 /// Near zero a curve may be too steep to interpolate; there it is computed outright.
 const OUTRIGHT: usize = 6;
 
-impl<'a> Lattice<'a> {
+impl<'c> Lattice<'c> {
     /// A lattice of this step from 0 to beyond `reach`; none when it would be too long.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn new(pool: &'a Pool, kappa: f64, step: f64, reach: f64) -> Option<Self> {
+    pub(crate) fn new(table: &'c Table<'c>, kappa: f64, step: f64, reach: f64) -> Option<Self> {
         if step <= 0.0 || reach / step > LATTICE_MOST {
             return None;
         }
-        let (alive, slope) = pool.lattice(step / kappa, (reach / step) as usize + 3);
-        Some(Self { pool, kappa, step, alive, slope })
-    }
-
-    /// Σ `weight[n]` × survival at `n` steps and each of `beyond` more (ascending): the sums over the
-    /// lattice are taken once for all that lie between the same two of its points.
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn sums(&self, weight: &[f64], beyond: impl Iterator<Item = f64>) -> Vec<f64> {
-        let mut at_point: Vec<Option<(f64, f64)>> = vec![None; self.alive.len()];
-        let n = weight.len();
-        let mut sum_at = |j: usize| {
-            *at_point[j].get_or_insert_with(|| (dot(weight, &self.alive[j..j + n]), dot(weight, &self.slope[j..j + n])))
-        };
-        let mut terms = vec![0.0; n];
-        beyond
-            .map(|y| {
-                let at = y / self.step;
-                let j = at as usize;
-                if j < OUTRIGHT {
-                    terms.copy_from_slice(weight);
-                    self.multiply(y, &mut terms);
-                    return terms.iter().sum();
-                }
-                let [h00, h10, h01, h11] = hermite(at - j as f64);
-                let ((s0, d0), (s1, d1)) = (sum_at(j), sum_at(j + 1));
-                h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1
-            })
-            .collect()
+        let (alive, slope) = table.lattice(step / kappa, (reach / step) as usize + 3);
+        Some(Self { table, kappa, step, alive, slope })
     }
 
     /// Multiplies `out[n]` by the survival at `n` steps and `beyond` more.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     pub(crate) fn multiply(&self, beyond: f64, out: &mut [f64]) {
-        if self.alive.is_empty() {
-            return;
-        }
         let at = beyond / self.step;
         let j = at as usize;
         let [h00, h10, h01, h11] = hermite(at - j as f64);
@@ -107,18 +201,12 @@ impl<'a> Lattice<'a> {
         let (d0, d1) = (&self.slope[j..j + n], &self.slope[j + 1..j + 1 + n]);
         let outright = OUTRIGHT.saturating_sub(j).min(n);
         for (i, slot) in out.iter_mut().enumerate().take(outright) {
-            *slot *= self.pool.alive((self.step * i as f64 + beyond) / self.kappa);
+            *slot *= self.table.at((self.step * i as f64 + beyond) / self.kappa);
         }
         for i in outright..n {
             out[i] *= h00 * s0[i] + h10 * d0[i] + h01 * s1[i] + h11 * d1[i];
         }
     }
-}
-
-/// The cubic Hermite weights of value and slope at both ends, `t` of the way between them.
-fn hermite(t: f64) -> [f64; 4] {
-    let (t2, t3) = (t * t, t * t * t);
-    [2.0 * t3 - 3.0 * t2 + 1.0, t3 - 2.0 * t2 + t, 3.0 * t2 - 2.0 * t3, t3 - t2]
 }
 
 /// A sum of products in eight strands, which the machine can add side by side.
@@ -135,43 +223,48 @@ pub(crate) fn dot(x: &[f64], y: &[f64]) -> f64 {
 }
 
 /// A part that begins many cycles: its survival on the lattices of the past edges, on both clocks.
-pub struct Part<'a> {
-    pub(crate) cycle: Cycle<'a>,
-    pub(crate) usage: Option<Lattice<'a>>,
-    /// On a path where usage and age run in proportion, or where nothing is claimed by age.
-    pub(crate) age: Option<Lattice<'a>>,
+pub struct Part<'c> {
+    pub(crate) cycle: Cycle<'c>,
+    pub(crate) usage: Option<Lattice<'c>>,
+    /// On a path where usage and age run in proportion.
+    pub(crate) age: Option<Lattice<'c>>,
     /// On a bent path with claims by age: survival by age, and the past edges' ages in its ticks.
     pub(crate) bent: Option<(AgeTable, Vec<u64>)>,
+    /// Whether the lattices hold everything that is claimed: they may be too long to be worth it.
+    pub(crate) whole: bool,
 }
 
-impl<'a> Part<'a> {
+impl<'c> Part<'c> {
     /// Prepares the part for a vehicle's path and for `ahead` more usage at `usage_a_year`.
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
-    pub fn new(path: &PastPath, cycle: Cycle<'a>, ahead: f64, usage_a_year: f64) -> Self {
-        let (life, kappa, cells) = (cycle.life, cycle.kappa, PAST_CELLS as f64);
-        let lattice = |pool, now: f64, ahead: f64| Lattice::new(pool, kappa, now / cells, now + ahead);
-        let usage = lattice(&life.usage, path.usage_now(), ahead);
-        let bends = !path.is_straight() && !life.age.is_empty();
-        let age = if bends { Pool::NONE } else { &life.age };
-        let bent = bends.then(|| {
-            let table = AgeTable::new(&life.age, kappa, path.age_now() + ahead / usage_a_year);
+    pub fn new(path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> Self {
+        let (curves, kappa, cells) = (cycle.curves, cycle.kappa, PAST_CELLS as f64);
+        let lattice = |table: &'c Table<'c>, now: f64, ahead: f64| Lattice::new(table, kappa, now / cells, now + ahead);
+        let usage = curves.usage.as_ref().and_then(|t| lattice(t, path.usage_now(), ahead));
+        let bends = !path.is_straight();
+        let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| lattice(t, path.age_now(), ahead / usage_a_year));
+        let bent = curves.age.as_ref().filter(|_| bends).map(|t| {
+            let table = AgeTable::new(t, kappa, path.age_now() + ahead / usage_a_year);
             let ticks = (0..=PAST_CELLS).map(|k| table.ticks(path.age(k))).collect();
             (table, ticks)
         });
-        Self { cycle, usage, age: lattice(age, path.age_now(), ahead / usage_a_year), bent }
+        let whole = curves.usage.is_some() == usage.is_some()
+            && curves.age.is_some() == (age.is_some() || bent.is_some())
+            && path.usage_now() > 0.0;
+        Self { cycle, usage, age, bent, whole }
     }
 }
 
 /// The parts prepared for one failure point, so that views of it with the same life factor share them.
 #[derive(Default)]
-pub struct Parts<'a> {
-    prepared: Vec<(f64, Part<'a>)>,
+pub struct Parts<'c> {
+    prepared: Vec<(f64, Part<'c>)>,
 }
 
-impl<'a> Parts<'a> {
+impl<'c> Parts<'c> {
     /// The part for a cycle, reaching at least `ahead`.
-    pub fn get(&mut self, path: &PastPath, cycle: Cycle<'a>, ahead: f64, usage_a_year: f64) -> &Part<'a> {
+    pub fn get(&mut self, path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> &Part<'c> {
         let found = self.prepared.iter().position(|(reach, p)| *reach >= ahead && p.cycle.is(cycle));
         let at = found.unwrap_or_else(|| {
             self.prepared.push((ahead, Part::new(path, cycle, ahead, usage_a_year)));
@@ -186,17 +279,35 @@ mod tests {
     use super::*;
     use crate::claims::Weibull;
 
+    fn pool(shape: f64, scale: f64) -> Pool {
+        Pool::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))])
+    }
+
+    #[test]
+    fn the_table_keeps_to_the_curve() {
+        for shape in [0.8, 1.0, 1.5, 3.0, 5.0, 12.0] {
+            let pool = pool(shape, 60_000.0);
+            let table = Table::new(&pool, 400_000.0).expect("claimed");
+            for i in 0..5000 {
+                let x = f64::from(i) * 77.7;
+                let (got, exact) = (table.at(x), pool.alive(x));
+                assert!((got - exact).abs() < 1e-5, "shape {shape} at {x}: {got} {exact}");
+            }
+        }
+    }
+
     #[test]
     fn the_lattice_keeps_to_the_curve() {
         for shape in [0.8, 1.0, 1.5, 3.0, 5.0] {
-            let pool = Pool::new(vec![(1.0, Weibull::new(shape, 60_000.0).expect("curve"))]);
-            let lattice = Lattice::new(&pool, 0.8, 500.0, 200_000.0).expect("short enough");
+            let pool = pool(shape, 60_000.0);
+            let table = Table::new(&pool, 250_000.0).expect("claimed");
+            let lattice = Lattice::new(&table, 0.8, 500.0, 200_000.0).expect("short enough");
             for beyond in [0.0, 30.0, 499.0, 777.0, 80_333.0] {
                 let mut out = vec![1.0; 200];
                 lattice.multiply(beyond, &mut out);
                 for (i, got) in (0..).zip(&out) {
                     let exact = pool.alive((500.0 * f64::from(i) + beyond) / 0.8);
-                    assert!((got - exact).abs() < 1e-6, "shape {shape} at {i} + {beyond}: {got} {exact}");
+                    assert!((got - exact).abs() < 1e-5, "shape {shape} at {i} + {beyond}: {got} {exact}");
                 }
             }
         }
@@ -205,8 +316,9 @@ mod tests {
     #[test]
     fn the_age_table_keeps_to_the_curve() {
         for shape in [1.0, 3.0, 5.0] {
-            let pool = Pool::new(vec![(1.0, Weibull::new(shape, 9.0).expect("curve"))]);
-            let table = AgeTable::new(&pool, 0.8, 20.0);
+            let pool = pool(shape, 9.0);
+            let curve = Table::new(&pool, 25.0).expect("claimed");
+            let table = AgeTable::new(&curve, 0.8, 20.0);
             for i in 0..2000 {
                 let age = f64::from(i) * 0.01;
                 let got = table.at(table.ticks(age));

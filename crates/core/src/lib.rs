@@ -9,13 +9,17 @@
 //! | [`assumptions`] | every constant with its reason |
 //! | [`sense`], [`formats`] | refusing what makes no sense, with the path to each fault |
 //! | [`claims`] | §1 claims to life curves |
-//! | [`exposure`] | §2 use and care |
+//! | [`exposure`], [`care`] | §2 use and care |
 //! | [`standing`], [`future`], [`subject`], [`lattice`] | §3 where a point stands, and what remains |
 //! | [`papers`] | §4 belief in papers |
-//! | [`findings`] | §5 what findings say |
+//! | [`findings`], [`worlds`] | §5 what findings say, of the points and of care |
 //! | [`jobs`] | §7 costs |
+//! | [`schedule`] | §9 scheduled work |
 //! | [`value`] | §11 the reference price |
 //! | [`verdict`], [`next`], [`grade`] | §13 to §15 the decision |
+//! | [`detail`] | one point laid open: claims as curves, and what the evidence makes of them |
+//! | [`insight`] | what each finding moved, and what would move the bill |
+//! | [`scene`] | what all questions begin with |
 //! | [`assess`](mod@assess), [`assessment`] | all of it together, and its result |
 
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
@@ -24,7 +28,9 @@ pub mod assess;
 pub mod assessment;
 pub mod assumptions;
 pub mod candidate;
+pub mod care;
 pub mod claims;
+pub mod detail;
 pub mod exposure;
 pub mod family;
 pub mod findings;
@@ -32,16 +38,20 @@ pub mod findings;
 pub mod formats;
 pub mod future;
 pub mod grade;
+pub mod insight;
 pub mod jobs;
 pub mod lattice;
 pub mod next;
 pub mod papers;
+pub mod scene;
+pub mod schedule;
 pub mod sense;
 pub mod standing;
 pub mod subject;
 pub mod units;
 pub mod value;
 pub mod verdict;
+pub mod worlds;
 
 pub use assess::{AssessError, assess};
 pub use assessment::Assessment;

@@ -4,10 +4,12 @@ use crate::assess::{Priced, links};
 use crate::assessment::{NextCheck, OutcomeChance, Worth};
 use crate::assumptions::Assumptions;
 use crate::candidate::Candidate;
+use crate::care::{LEVELS, mix};
 use crate::family::{Check, Family};
 use crate::findings::{Answer, outlook, weigh};
 use crate::future::{FutureGrid, Zones};
 use crate::subject::{Subject, fit};
+use crate::worlds::Worlds;
 
 fn applicable<'a>(
     candidate: &'a Candidate,
@@ -33,22 +35,20 @@ pub(crate) fn checks(
     candidate: &Candidate,
     families: &[Family],
     subjects: &[Subject<'_>],
-    priced: &[Priced<'_>],
+    worlds: &Worlds,
+    priced: &[Priced],
     value: &Worth,
     a: &Assumptions,
 ) -> Vec<NextCheck> {
+    let bills: [f64; 3] = std::array::from_fn(|l| priced.iter().map(|p| p.by_level[l]).sum());
     let mut out: Vec<NextCheck> = applicable(candidate, families, a)
         .filter(|(f, c)| candidate.outcome_of(f, c).is_none())
         .map(|(family, check)| {
             let links = links(check, family, subjects);
-            let small: Vec<Small> = links.iter().map(|&(s, l)| Small::new(&priced[s], check.links[l].lead)).collect();
-            let relinked: Vec<(usize, usize)> = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
-            let before: Vec<Zones> = small.iter().map(|s| s.zones.clone()).collect();
-            let chances = outlook(check, &relinked, &before);
-            let mut outcomes = Vec::with_capacity(chances.len());
+            let mut outcomes = Vec::with_capacity(check.outcomes.len());
             let (mut worth, mut moves) = (0.0, 0.0);
-            for (outcome, chance) in chances.into_iter().enumerate() {
-                let change = bill_change(check, outcome, &relinked, &small);
+            for (chance, bill) in after_each(check, &links, worlds, priced, &bills) {
+                let change = bill - mix(&worlds.weights, |l| bills[l]);
                 let surplus = value.surplus - change;
                 worth += chance * surplus.max(0.0);
                 moves += chance * change.abs();
@@ -79,8 +79,37 @@ pub(crate) fn checks(
     out
 }
 
-/// A point reduced to what one check can tell apart: within its lead, later, never; with the mean cost
-/// of each, which no outcome of this check changes.
+/// Chance of each outcome, and the expected bill after it. An outcome speaks of the points it links, and
+/// through the level of care of all the others.
+fn after_each(
+    check: &Check,
+    links: &[(usize, usize)],
+    worlds: &Worlds,
+    priced: &[Priced],
+    bills: &[f64; 3],
+) -> Vec<(f64, f64)> {
+    let relinked: Vec<(usize, usize)> = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
+    let mut by_outcome = vec![(0.0, 0.0); check.outcomes.len()];
+    for (l, level) in LEVELS.into_iter().enumerate().filter(|(l, _)| worlds.weights[*l] > 0.0) {
+        let small: Vec<Small> =
+            links.iter().map(|&(s, k)| Small::new(&worlds.zones[l][s], &priced[s], l, check.links[k].lead)).collect();
+        let before: Vec<Zones> = small.iter().map(|s| s.zones.clone()).collect();
+        for (outcome, chance) in outlook(check, &relinked, &before, level).into_iter().enumerate() {
+            let mut after = before.clone();
+            let answer = Answer { check, outcome, links: relinked.clone(), key: String::new() };
+            weigh(&mut after, &[answer], level, f64::INFINITY);
+            let change: f64 = small.iter().zip(&after).map(|(p, z)| z.expect(p.present, &p.cells) - p.expected).sum();
+            let joint = worlds.weights[l] * chance;
+            by_outcome[outcome].0 += joint;
+            by_outcome[outcome].1 += joint * (bills[l] + change);
+        }
+    }
+    let mean = mix(&worlds.weights, |l| bills[l]);
+    by_outcome.into_iter().map(|(chance, sum)| (chance, if chance > 0.0 { sum / chance } else { mean })).collect()
+}
+
+/// A point in one world reduced to what one check can tell apart: within its lead, later, never; with the
+/// mean cost of each, which no outcome of this check changes.
 struct Small {
     zones: Zones,
     present: f64,
@@ -89,8 +118,7 @@ struct Small {
 }
 
 impl Small {
-    fn new(point: &Priced<'_>, lead: Option<f64>) -> Self {
-        let z = point.zones;
+    fn new(z: &Zones, point: &Priced, level: usize, lead: Option<f64>) -> Self {
         let last = z.grid.edges()[z.grid.cells()];
         let grid = FutureGrid::bands(z.grid.horizon(), lead.into_iter().chain([last]));
         let zones = z.on(grid);
@@ -99,15 +127,8 @@ impl Small {
             cells[zones.grid.cell(*upper)] += m * cost;
         }
         cells.iter_mut().zip(&zones.cells).filter(|(_, m)| **m > 0.0).for_each(|(c, m)| *c /= m);
-        Self { zones, present: point.present, cells, expected: point.expected }
+        Self { zones, present: point.present, cells, expected: point.by_level[level] }
     }
-}
-
-/// How an outcome would move the expected bill, through the points the check links.
-fn bill_change(check: &Check, outcome: usize, links: &[(usize, usize)], points: &[Small]) -> f64 {
-    let mut after: Vec<Zones> = points.iter().map(|p| p.zones.clone()).collect();
-    weigh(&mut after, &[Answer { check, outcome, links: links.to_vec(), key: String::new() }], f64::INFINITY);
-    points.iter().zip(&after).map(|(p, z)| z.expect(p.present, &p.cells) - p.expected).sum()
 }
 
 /// The checks that concern a candidate, in the order of work.

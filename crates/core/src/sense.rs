@@ -6,7 +6,9 @@ use std::collections::HashSet;
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, FindingResult};
 use crate::claims::curve;
-use crate::family::{Applies, Check, FailurePoint, Family, Job, LifeClaim, LifeForm, Mechanism, Window};
+use crate::family::{
+    Applies, Check, FailurePoint, Family, Job, LifeClaim, LifeForm, Mechanism, SerialWindow, Window, serial_order,
+};
 use crate::units::{Probability, UsageClock};
 
 /// Something that makes no sense, and where.
@@ -92,6 +94,10 @@ fn window(out: &mut Faults, w: &Window, path: &str) {
 fn applies(out: &mut Faults, f: &Family, a: &Applies, path: &str) {
     if let Some(w) = &a.built {
         window(out, w, &format!("{path}/built"));
+    }
+    if let Some(SerialWindow { from: Some(from), to: Some(to), .. }) = &a.serial {
+        let rises = serial_order(from, to).is_le();
+        out.unless(rises, format!("{path}/serial"), format!("the serials end at {to}, before they begin at {from}"));
     }
     for (fact, values) in &a.facts {
         let at = format!("{path}/facts/{fact}");
@@ -282,9 +288,19 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
     for f in used.iter().filter(|f| f.currency != c.currency) {
         out.add("/currency", format!("\"{}\" is costed in {}, the candidate in {}", f.name, f.currency, c.currency));
     }
-    if let Some(s) = &c.buyer.school {
-        let known = used.iter().any(|f| f.schools.iter().any(|x| &x.id == s));
-        out.unless(known, "/buyer/school", format!("no family of this candidate has a school \"{s}\""));
+    for (school, weight) in &c.buyer.schools {
+        let at = format!("/buyer/schools/{school}");
+        let known = used.iter().any(|f| f.schools.iter().any(|x| &x.id == school));
+        out.unless(known, &at, format!("no family of this candidate has a school \"{school}\""));
+        out.unless(weight.is_finite() && *weight >= 0.0, &at, "a weight is 0 or more");
+    }
+    let silent = !c.buyer.schools.is_empty() && c.buyer.schools.values().all(|w| *w <= 0.0);
+    out.unless(!silent, "/buyer/schools", "listen to one school at least");
+    for (family, serial) in &c.serials {
+        let at = format!("/serials/{family}");
+        out.unless(used.iter().any(|f| &f.id == family), &at, "the candidate does not name this family");
+        let good = serial.chars().any(char::is_alphanumeric) && serial.chars().count() <= 40;
+        out.unless(good, at, "a serial number has letters or digits, at most 40 characters");
     }
     for (fact, value) in &c.facts {
         let known = used.iter().flat_map(|f| &f.facts).find(|x| &x.id == fact);
@@ -324,6 +340,14 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
             format!("{at}/date"),
             "lies outside the time from build to the day of judgement",
         );
+        for (k, r) in e.performs.iter().enumerate() {
+            let family = used.iter().find(|f| f.id == r.family);
+            out.unless(
+                family.is_some_and(|f| f.intervals.iter().any(|i| i.id == r.interval)),
+                format!("{at}/performs/{k}"),
+                format!("no scheduled work \"{}/{}\" among its families", r.family, r.interval),
+            );
+        }
         for (k, r) in e.renews.iter().enumerate() {
             let known = used.iter().find(|f| f.id == r.family).is_some_and(|f| f.point(&r.point).is_some());
             out.unless(

@@ -4,8 +4,7 @@
 //! cycle of the part begins at build, at a renewal on paper, or at a repair that nobody recorded;
 //! the masses left at the end are: immune, failed and still there, or alive since some start.
 
-use crate::claims::Life;
-use crate::lattice::{AgeTable, Part};
+use crate::lattice::{AgeTable, Curves, Part, Table, dot};
 
 /// Cells of usage from build to now.
 pub const PAST_CELLS: usize = 240;
@@ -87,6 +86,18 @@ impl PastPath {
         if a1 > a0 { u0 + (u1 - u0) * (age - a0) / (a1 - a0) } else { u1 }
     }
 
+    /// Age at a usage, along the path.
+    #[must_use]
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+    pub fn age_at(&self, usage: f64) -> f64 {
+        if self.usage_now <= 0.0 || usage >= self.usage_now {
+            return self.age_now();
+        }
+        let at = (usage / self.usage_now * PAST_CELLS as f64).max(0.0);
+        let i = (at as usize).min(PAST_CELLS - 1);
+        self.ages[i] + (self.ages[i + 1] - self.ages[i]) * (at - i as f64)
+    }
+
     /// The edge nearest a usage.
     #[must_use]
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
@@ -108,7 +119,7 @@ impl PastPath {
 #[derive(Debug, Clone, Copy)]
 pub struct Cycle<'a> {
     /// Its life curves.
-    pub life: &'a Life,
+    pub curves: &'a Curves<'a>,
     /// Its life factor κ, positive.
     pub kappa: f64,
 }
@@ -117,7 +128,7 @@ impl Cycle<'_> {
     /// Whether both run on the very same part.
     #[must_use]
     pub fn is(self, other: Cycle<'_>) -> bool {
-        std::ptr::eq(self.life, other.life) && self.kappa.to_bits() == other.kappa.to_bits()
+        std::ptr::eq(self.curves, other.curves) && self.kappa.to_bits() == other.kappa.to_bits()
     }
 }
 
@@ -145,8 +156,6 @@ pub struct History<'a> {
     pub renewals: Vec<Renewal<'a>>,
     /// The part of a repair that nobody recorded.
     pub unrecorded: &'a Part<'a>,
-    /// Usage for which owners live with the fault (τ).
-    pub tolerated: f64,
     /// Share of failures that the vehicle survives (σ).
     pub survivable: f64,
     /// Chance that a repair left a paper (ρ).
@@ -206,8 +215,9 @@ enum Bent<'p> {
 
 impl<'p, 'a> Survival<'p, 'a> {
     fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
-        let by_distance = (0..=PAST_CELLS).map(|d| cycle.life.usage.alive(path.usage(d) / cycle.kappa)).collect();
-        Self::of(cycle, by_distance, if cycle.life.age.is_empty() { Bent::Not } else { Bent::Once })
+        let by_usage = |t: &Table<'_>| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.kappa)).collect();
+        let by_distance = cycle.curves.usage.as_ref().map_or_else(|| vec![1.0; PAST_CELLS + 1], by_usage);
+        Self::of(cycle, by_distance, if cycle.curves.age.is_none() { Bent::Not } else { Bent::Once })
     }
 
     fn of(cycle: Cycle<'a>, by_distance: Vec<f64>, bent: Bent<'p>) -> Self {
@@ -219,12 +229,13 @@ impl<'p, 'a> Survival<'p, 'a> {
     }
 
     fn often(path: &PastPath, part: &'p Part<'a>) -> Self {
-        let Some((usage, age)) = part.usage.as_ref().zip(part.age.as_ref()) else {
+        if !part.whole {
             return Self::once(path, part.cycle);
-        };
+        }
         let mut by_distance = vec![1.0; PAST_CELLS + 1];
-        by_distance.iter_mut().zip(&usage.alive).for_each(|(s, u)| *s *= u);
-        by_distance.iter_mut().zip(&age.alive).for_each(|(s, a)| *s *= a);
+        for lattice in part.usage.iter().chain(&part.age) {
+            by_distance.iter_mut().zip(&lattice.alive).for_each(|(s, u)| *s *= u);
+        }
         let bent = part.bent.as_ref().map_or(Bent::Not, |(table, ticks)| Bent::Often(table, ticks));
         Self::of(part.cycle, by_distance, bent)
     }
@@ -236,9 +247,9 @@ impl<'p, 'a> Survival<'p, 'a> {
         match &self.bent {
             Bent::Not => return (&self.by_distance[..=cells], &self.fails[..cells]),
             Bent::Once => {
-                let (life, start) = (&self.cycle.life.age, path.age(k));
+                let (start, kappa) = (path.age(k), self.cycle.kappa);
                 for ((slot, age), usage) in row.iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
-                    *slot = usage * life.alive((age - start) / self.cycle.kappa);
+                    *slot = usage * self.cycle.curves.age.as_ref().map_or(1.0, |t| t.at((age - start) / kappa));
                 }
             }
             Bent::Often(table, ticks) => {
@@ -287,6 +298,25 @@ impl Repairs {
         Self { still_there, edges, shift }
     }
 
+    /// Adds to the starts those of the repairs that each of them leads to, in rising order, where
+    /// failures depend on distance alone; and to `past`, where it is asked for, the failures themselves.
+    fn renew(&self, fails: &[f64], shift: usize, weight: f64, starts: &mut [f64], past: &mut [f64]) {
+        let Some(first) = starts.iter().position(|m| *m > 0.0) else { return };
+        // By distance from the failure back to the start, the farthest first.
+        let back: Vec<f64> = fails.iter().rev().copied().collect();
+        let mended = self.still_there.min(starts.len() - shift);
+        for cell in first..mended.max(past.len()) {
+            let far = back.len() - 1 - (cell - first);
+            let failed = dot(&starts[first..=cell], &back[far..]);
+            if cell < mended {
+                starts[cell + shift] += failed * weight;
+            }
+            if let Some(slot) = past.get_mut(cell) {
+                *slot += failed;
+            }
+        }
+    }
+
     /// Adds the repairs of a cycle begun at edge `k` with these failures.
     fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64]) {
         if k >= self.still_there {
@@ -303,76 +333,122 @@ impl Repairs {
 /// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
 const NEGLIGIBLE: f64 = 1e-7;
 
-/// Follows the part along the vehicle's path from build to now.
-///
-/// A repair takes place `tolerated` after the failure; it begins a new cycle with the part of
-/// unknown grade for the share `survivable · (1 − completeness)`, because a recorded one would be
-/// in the ledger.
-#[must_use]
-#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
-pub fn stand<'a>(path: &PastPath, h: &History<'a>) -> Standing<'a> {
-    let repairs = Repairs::new(path, h.tolerated);
-    let unrecorded_weight = h.survivable * (1.0 - h.completeness);
+/// One history as it is followed: of the same part, with one length of time for which owners live with
+/// the fault.
+struct Follow<'a> {
+    repairs: Repairs,
+    /// Share of failures that lead to a repair nobody recorded.
+    unrecorded: f64,
+    trace: bool,
+    past: Vec<f64>,
+    present: f64,
+    alive: Vec<Alive<'a>>,
+    from_repair: Vec<f64>,
+}
 
-    let mut past = vec![0.0; PAST_CELLS];
-    let mut present = 0.0;
-    let mut alive: Vec<Alive<'a>> = Vec::new();
-    let mut immune_by_part = 0.0;
-    let mut from_repair = vec![0.0; PAST_CELLS + 1];
+impl<'a> Follow<'a> {
+    /// Counts a cycle begun at edge `k` with a mass, by its survival to every later edge and its
+    /// failures between.
+    fn cycle(&mut self, k: usize, mass: f64, cycle: Cycle<'a>, row: &[f64], fails: &[f64]) {
+        if self.trace {
+            self.past[k..].iter_mut().zip(fails).for_each(|(slot, f)| *slot += mass * f);
+        }
+        if self.unrecorded > 0.0 {
+            self.repairs.add(k, fails, mass * self.unrecorded, &mut self.from_repair);
+        }
+        self.now(k, mass, cycle, row);
+    }
+
+    /// What a cycle comes to now.
+    fn now(&mut self, k: usize, mass: f64, cycle: Cycle<'a>, row: &[f64]) {
+        let survived = row[PAST_CELLS - k];
+        self.present += mass * (row[self.repairs.still_there.max(k) - k] - survived);
+        if mass * survived > NEGLIGIBLE {
+            self.alive.push(Alive { edge: k, cycle, mass: mass * survived, survived });
+        }
+    }
+
+    /// The masses, as shares of the vehicles that come to be offered.
+    fn standing(mut self, share: f64, immune_by_part: f64) -> Standing<'a> {
+        let alive_sum: f64 = self.alive.iter().map(|a| a.mass).sum();
+        let offered = share * (self.present + alive_sum + immune_by_part) + (1.0 - share);
+        if offered <= 0.0 {
+            // Every such vehicle would be gone: nothing is known but that this one is here.
+            return Standing { present: 1.0, immune: 0.0, alive: Vec::new(), offered, past: self.past };
+        }
+        let scale = share / offered;
+        self.alive.iter_mut().for_each(|a| a.mass *= scale);
+        self.past.iter_mut().for_each(|f| *f *= share);
+        Standing {
+            present: self.present * scale,
+            immune: (1.0 - share) / offered + immune_by_part * scale,
+            alive: self.alive,
+            offered,
+            past: self.past,
+        }
+    }
+}
+
+/// Follows the part along the vehicle's path from build to now, once for each length of time for which
+/// owners live with the fault (`tolerated`, usage).
+///
+/// A repair takes place that long after the failure; it begins a new cycle with the part of unknown
+/// grade for the share `survivable · (1 − completeness)`, because a recorded one would be in the ledger.
+#[must_use]
+pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Standing<'a>> {
+    let unrecorded = h.survivable * (1.0 - h.completeness);
+    let mut follows: Vec<Follow<'a>> = tolerated
+        .iter()
+        .map(|t| Follow {
+            repairs: Repairs::new(path, *t),
+            unrecorded,
+            trace: h.trace,
+            past: vec![0.0; if h.trace { PAST_CELLS } else { 0 }],
+            present: 0.0,
+            alive: Vec::with_capacity(PAST_CELLS),
+            from_repair: vec![0.0; PAST_CELLS + 1],
+        })
+        .collect();
     let mut room = Room { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
 
-    let mut run = |k: usize, mass: f64, survival: &Survival<'_, 'a>, from_repair: &mut [f64]| {
-        let (row, fails) = survival.row(path, k, &mut room);
-        let survived = row[PAST_CELLS - k];
-        if h.trace {
-            past[k..].iter_mut().zip(fails).for_each(|(slot, f)| *slot += mass * f);
-        }
-        present += mass * (row[repairs.still_there.max(k) - k] - survived);
-        if unrecorded_weight > 0.0 {
-            repairs.add(k, fails, mass * unrecorded_weight, from_repair);
-        }
-        if mass * survived > NEGLIGIBLE {
-            alive.push(Alive { edge: k, cycle: survival.cycle, mass: mass * survived, survived });
-        }
-    };
-
-    let mut believed_later = 1.0;
-    let mut starts = Vec::with_capacity(h.renewals.len());
+    let (mut believed_later, mut immune_by_part) = (1.0, 0.0);
+    let mut starts = Vec::with_capacity(h.renewals.len() + 1);
     for r in h.renewals.iter().rev() {
         let mass = r.credibility * believed_later;
         believed_later *= 1.0 - r.credibility;
         immune_by_part += mass * (1.0 - r.still_susceptible);
         starts.push((r.edge, mass * r.still_susceptible, r.cycle));
     }
-    run(0, believed_later, &Survival::once(path, h.build), &mut from_repair);
+    starts.push((0, believed_later, h.build));
     for (edge, mass, cycle) in starts {
-        run(edge, mass, &Survival::once(path, cycle), &mut from_repair);
+        let survival = Survival::once(path, cycle);
+        let (row, fails) = survival.row(path, edge, &mut room);
+        follows.iter_mut().for_each(|f| f.cycle(edge, mass, cycle, row, fails));
     }
-    if unrecorded_weight > 0.0 {
+    if unrecorded > 0.0 {
         let survival = Survival::often(path, h.unrecorded);
-        for k in 0..=PAST_CELLS {
-            let mass = from_repair[k];
-            if mass > NEGLIGIBLE {
-                run(k, mass, &survival, &mut from_repair);
+        let by_distance = matches!(survival.bent, Bent::Not);
+        let (shifted, mut others): (Vec<&mut Follow<'a>>, Vec<&mut Follow<'a>>) =
+            follows.iter_mut().partition(|f| by_distance && f.repairs.shift.is_some());
+        for f in shifted {
+            let shift = f.repairs.shift.unwrap_or(1);
+            f.repairs.renew(&survival.fails, shift, unrecorded, &mut f.from_repair, &mut f.past);
+            for k in 0..=PAST_CELLS {
+                let mass = f.from_repair[k];
+                if mass > NEGLIGIBLE {
+                    f.now(k, mass, survival.cycle, &survival.by_distance);
+                }
+            }
+        }
+        for k in 0..=if others.is_empty() { 0 } else { PAST_CELLS } {
+            if others.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
+                let (row, fails) = survival.row(path, k, &mut room);
+                for f in &mut others {
+                    let mass = f.from_repair[k];
+                    f.cycle(k, mass, survival.cycle, row, fails);
+                }
             }
         }
     }
-
-    let alive_sum: f64 = alive.iter().map(|a| a.mass).sum();
-    let offered = h.share * (present + alive_sum + immune_by_part) + (1.0 - h.share);
-    if offered <= 0.0 {
-        // Every such vehicle would be gone: nothing is known but that this one is here.
-        return Standing { present: 1.0, immune: 0.0, alive: Vec::new(), offered, past };
-    }
-    let scale = h.share / offered;
-    for a in &mut alive {
-        a.mass *= scale;
-    }
-    Standing {
-        present: present * scale,
-        immune: (1.0 - h.share) / offered + immune_by_part * scale,
-        alive,
-        offered,
-        past: past.iter().map(|f| f * h.share).collect(),
-    }
+    follows.into_iter().map(|f| f.standing(h.share, immune_by_part)).collect()
 }

@@ -1,25 +1,30 @@
 //! Which failure points concern a candidate (§1, applicability), and the state of each under a
-//! chosen part of the evidence (§§2–4 together).
+//! chosen part of the evidence and a level of care (§§2–4 together).
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, LedgerEntry};
-use crate::claims::{CurveError, Life, PointLives};
-use crate::exposure::kappa;
-use crate::family::{Applies, Check, Exposure, FailurePoint, Family};
-use crate::future::{FutureGrid, Pace, Zones, remaining};
-use crate::lattice::Parts;
+use crate::care::{self, CareLevel, LEVELS};
+use crate::claims::{CurveError, Heard, Life, PointLives};
+use crate::exposure;
+use crate::family::{Applies, Check, Exposure, FailurePoint, Family, PartGrade};
+use crate::future::{BEYOND, FutureGrid, Pace, Zones, remaining};
+use crate::lattice::{Curves, Parts, PointCurves};
 use crate::papers;
 use crate::standing::{Cycle, History, PastPath, Renewal, stand};
 use crate::units::{Probability, years_between};
+
+/// What is to be identified when a serial or engine number would decide.
+pub const SERIAL: &str = "serial";
 
 /// How far conditions are met by what is known of the candidate.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Fit {
     /// Share of the family, given what is known, that meets them; 1 when all is known.
     pub share: f64,
-    /// Facts that are not known.
+    /// Facts that are not known; [`SERIAL`] for the serial number.
     pub identify: Vec<String>,
 }
 
@@ -30,6 +35,16 @@ pub fn fit(applies: &Applies, family: &Family, candidate: &Candidate, a: &Assump
         return None;
     }
     let mut fit = Fit { share: 1.0, identify: Vec::new() };
+    if let Some(window) = &applies.serial {
+        match candidate.serials.get(&family.id) {
+            Some(serial) if window.contains(serial) => {}
+            Some(_) => return None,
+            None => {
+                fit.share *= window.share.map_or(a.share_unknown_fact, Probability::get);
+                fit.identify.push(SERIAL.to_owned());
+            }
+        }
+    }
     for (fact, accepted) in &applies.facts {
         match candidate.facts.get(fact) {
             Some(value) if accepted.contains(value) => {}
@@ -59,6 +74,16 @@ pub struct Subject<'a> {
     pub entries: Vec<&'a LedgerEntry>,
     /// Leads at which some check on it changes its voice.
     pub leads: Vec<f64>,
+    /// Whether the works fitted the revised part.
+    pub built_revised: bool,
+    use_factors: UseFactors,
+}
+
+/// What use makes of a point's life, before care.
+#[derive(Debug, Clone, Copy)]
+struct UseFactors {
+    past: f64,
+    plan: f64,
 }
 
 /// The points of all families that concern the candidate, in the sheets' order.
@@ -76,10 +101,28 @@ pub fn subjects<'a>(candidate: &'a Candidate, families: &'a [Family], a: &Assump
             entries.sort_by(|x, y| x.usage.on_clock().total_cmp(&y.usage.on_clock()).then(x.date.cmp(&y.date)));
             let links = family.checks.iter().flat_map(|c: &Check| &c.links);
             let leads = links.filter(|l| l.point == point.id).filter_map(|l| l.lead).collect();
-            out.push(Subject { family, point, fit, entries, leads });
+            let factor = |levels: &BTreeMap<Exposure, Probability>| exposure::factor(point, levels);
+            out.push(Subject {
+                family,
+                point,
+                fit,
+                entries,
+                leads,
+                built_revised: built_revised(point, family, candidate),
+                use_factors: UseFactors { past: factor(&candidate.past_use), plan: factor(&candidate.plan.use_) },
+            });
         }
     }
     out
+}
+
+/// Whether the works fitted the revised part: by the serial number where both are known, else by the day.
+fn built_revised(point: &FailurePoint, family: &Family, candidate: &Candidate) -> bool {
+    let Some(revision) = &point.revision else { return false };
+    match (&revision.from_serial, candidate.serials.get(&family.id)) {
+        (Some(from), Some(serial)) => crate::family::serial_order(serial, from).is_ge(),
+        _ => revision.from.is_some_and(|from| candidate.built >= from),
+    }
 }
 
 /// Which evidence is counted.
@@ -151,59 +194,109 @@ impl<'a> Setting<'a> {
         }
     }
 
-    fn levels(&self, past: PastUse) -> Option<&BTreeMap<Exposure, Probability>> {
-        match past {
-            PastUse::None => None,
-            PastUse::Stated => Some(&self.candidate.past_use),
-            PastUse::AsPlan => Some(&self.candidate.plan.use_),
-        }
-    }
-
-    /// Life factors of the past and of the plan.
+    /// Life factors of the past under a level of care, and of the plan under the buyer's.
     #[must_use]
-    pub fn kappas(&self, point: &FailurePoint, counted: Counted) -> (f64, f64) {
+    pub fn kappas(&self, subject: &Subject<'_>, counted: Counted, level: CareLevel) -> (f64, f64) {
         let a = self.assumptions;
-        let past = self.levels(counted.past_use).map_or(1.0, |l| kappa(point, l, 1.0, a));
-        let plan = if counted.plan_use { kappa(point, &self.candidate.plan.use_, 1.0, a) } else { 1.0 };
-        (past, plan)
+        let uses = subject.use_factors;
+        let past = match counted.past_use {
+            PastUse::None => 1.0,
+            PastUse::Stated => uses.past,
+            PastUse::AsPlan => uses.plan,
+        };
+        let plan = if counted.plan_use { uses.plan } else { 1.0 };
+        let kept = |level| care::factor(subject.point, level, a);
+        (exposure::kappa(kept(level) * past, a), exposure::kappa(kept(self.candidate.plan.care) * plan, a))
     }
 
-    /// Whether two kinds of evidence come to the same for this point, findings aside.
+    /// Whether two kinds of evidence come to the same for this point under every level of care,
+    /// findings aside.
     #[must_use]
     pub fn alike(&self, subject: &Subject<'_>, x: Counted, y: Counted) -> bool {
         let silent = subject.entries.is_empty() && self.completeness <= self.assumptions.completeness_least;
-        self.kappas(subject.point, x) == self.kappas(subject.point, y) && (x.papers == y.papers || silent)
+        (x.papers == y.papers || silent)
+            && LEVELS.iter().all(|&l| self.kappas(subject, x, l) == self.kappas(subject, y, l))
     }
 
-    /// The part fitted at the works: whether it is the revised one, its life and susceptible share.
-    fn first_part<'l>(&self, point: &FailurePoint, lives: &'l PointLives) -> (bool, &'l Life, f64) {
-        let from = point.revision.as_ref().and_then(|r| r.from);
-        if from.is_some_and(|from| self.candidate.built >= from) {
-            (true, &lives.revised, lives.revised_share)
-        } else {
-            (false, &lives.first, lives.share)
-        }
-    }
-
-    /// Where the point stands now under the evidence counted, and its zones on a grid, before findings:
-    /// the failures of past cells (asked for with [`Counted::ALL`] alone), and the zones.
+    /// The tables that every view of the point reads: as far as the plan reaches under the shortest life.
     #[must_use]
-    pub fn zones<'l>(
+    pub fn curves<'l>(&self, subject: &Subject<'_>, lives: &'l PointLives) -> PointCurves<'l> {
+        let a = self.assumptions;
+        let grades = [PartGrade::Original, PartGrade::Unknown]
+            .into_iter()
+            .chain(subject.entries.iter().map(|e| e.grade))
+            .map(|g| a.grade(g));
+        let grade = grades.fold(f64::INFINITY, f64::min);
+        let reach = self.horizon * (1.0 + BEYOND);
+        let views = [Counted::ALL, Counted::SURVIVED, Counted::REFERENCE];
+        let (mut usage, mut age) = (0.0f64, 0.0f64);
+        for (counted, level) in views.into_iter().flat_map(|c| LEVELS.map(|l| (c, l))) {
+            let (past, plan) = self.kappas(subject, counted, level);
+            let ahead = reach * past / plan;
+            usage = usage.max((self.path.usage_now() + ahead) / past);
+            age = age.max((self.path.age_now() + ahead / self.usage_a_year) / past);
+        }
+        let margin = 1.001 / grade;
+        PointCurves::new(&lives.first, &lives.revised, usage * margin, age * margin)
+    }
+
+    /// The part fitted at the works: its curves and susceptible share.
+    fn first_part<'c>(
         &self,
         subject: &Subject<'_>,
-        lives: &'l PointLives,
-        parts: &mut Parts<'l>,
-        grid: FutureGrid,
+        lives: &PointLives,
+        curves: &'c PointCurves<'c>,
+    ) -> (&'c Curves<'c>, f64) {
+        if subject.built_revised { (curves.revised(), lives.revised_share) } else { (&curves.first, lives.share) }
+    }
+
+    /// Where the point stands under the evidence counted and each level of care: its zones on a grid,
+    /// before findings, and the failures of past cells at ordinary care (empty unless `trace`).
+    #[must_use]
+    pub fn worlds<'c>(
+        &self,
+        view: &View<'_, 'c>,
+        parts: &mut Parts<'c>,
+        grid: &Arc<FutureGrid>,
         counted: Counted,
-    ) -> (Vec<f64>, Zones) {
+        trace: bool,
+    ) -> ([Zones; 3], Vec<f64>) {
+        let kappas = LEVELS.map(|level| self.kappas(view.subject, counted, level));
+        // Where care changes nothing but the owners' patience, one history serves for all levels.
+        let [poor, mut ordinary, good] = if kappas.iter().all(|k| *k == kappas[0]) {
+            self.zones(view, parts, grid, counted, kappas[0], LEVELS, trace)
+        } else {
+            std::array::from_fn(|l| {
+                let trace = trace && LEVELS[l] == CareLevel::Ordinary;
+                let [one] = self.zones(view, parts, grid, counted, kappas[l], [LEVELS[l]], trace);
+                one
+            })
+        };
+        let past = std::mem::take(&mut ordinary.0);
+        ([poor.1, ordinary.1, good.1], past)
+    }
+
+    /// Where the point stands now under the evidence counted and life factors of past and plan, once for
+    /// each level of care that has these factors: the failures of past cells, and the zones.
+    #[allow(clippy::too_many_arguments)]
+    fn zones<'c, const N: usize>(
+        &self,
+        view: &View<'_, 'c>,
+        parts: &mut Parts<'c>,
+        grid: &Arc<FutureGrid>,
+        counted: Counted,
+        (past, plan): (f64, f64),
+        levels: [CareLevel; N],
+        trace: bool,
+    ) -> [(Vec<f64>, Zones); N] {
         let a = self.assumptions;
+        let View { subject, lives, curves } = *view;
         let point = subject.point;
-        let (past, plan) = self.kappas(point, counted);
         let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
-        let (built_revised, life, share) = self.first_part(point, lives);
+        let (built, share) = self.first_part(subject, lives, curves);
         let unrecorded = parts.get(
             &self.path,
-            Cycle { life, kappa: past * a.grade_unknown },
+            Cycle { curves: built, kappa: past * a.grade_unknown },
             grid.reach() * pace.stretch,
             self.usage_a_year,
         );
@@ -211,42 +304,33 @@ impl<'a> Setting<'a> {
             edge: self.path.edge(e.usage.on_clock()),
             credibility: a.credibility(e.evidence),
             cycle: Cycle {
-                life: if e.revised || built_revised { &lives.revised } else { &lives.first },
+                curves: if e.revised || subject.built_revised { curves.revised() } else { &curves.first },
                 kappa: past * a.grade(e.grade),
             },
-            still_susceptible: if e.revised && !built_revised && lives.share > 0.0 {
+            still_susceptible: if e.revised && !subject.built_revised && lives.share > 0.0 {
                 (lives.revised_share / lives.share).min(1.0)
             } else {
                 1.0
             },
         };
-        let standing = stand(
-            &self.path,
-            &History {
-                share: share * subject.fit.share,
-                build: Cycle { life, kappa: past },
-                renewals: if counted.papers { subject.entries.iter().map(renewal).collect() } else { Vec::new() },
-                unrecorded,
-                tolerated: point.tolerated,
-                survivable: point.survivable.get(),
-                completeness: if counted.papers { self.completeness } else { a.completeness_least },
-                trace: counted == Counted::ALL,
-            },
-        );
-        let zones = remaining(&standing, &self.path, unrecorded, grid, pace);
-        (standing.past, zones)
-    }
-
-    /// Chance within the plan under the evidence counted, before findings.
-    #[must_use]
-    pub fn chance<'l>(
-        &self,
-        subject: &Subject<'_>,
-        lives: &'l PointLives,
-        parts: &mut Parts<'l>,
-        counted: Counted,
-    ) -> f64 {
-        self.zones(subject, lives, parts, FutureGrid::coarse(self.horizon, &[]), counted).1.by_horizon()
+        let history = History {
+            share: share * subject.fit.share,
+            build: Cycle { curves: built, kappa: past },
+            renewals: if counted.papers { subject.entries.iter().map(renewal).collect() } else { Vec::new() },
+            unrecorded,
+            survivable: point.survivable.get(),
+            completeness: if counted.papers { self.completeness } else { a.completeness_least },
+            trace,
+        };
+        let tolerated = levels.map(|level| point.tolerated * care::patience(level, a));
+        let mut standings = stand(&self.path, &history, &tolerated).into_iter();
+        std::array::from_fn(|_| match standings.next() {
+            Some(s) => {
+                let zones = remaining(&s, &self.path, unrecorded, Arc::clone(grid), pace);
+                (s.past, zones)
+            }
+            None => (Vec::new(), Zones::empty(Arc::clone(grid))),
+        })
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.
@@ -254,15 +338,27 @@ impl<'a> Setting<'a> {
     pub fn at_build(&self, subject: &Subject<'_>, lives: &PointLives) -> f64 {
         let usage = self.path.usage_now() + self.horizon;
         let age = self.path.age_now() + self.candidate.plan.years;
-        let (_, life, share) = self.first_part(subject.point, lives);
+        let (life, share): (&Life, f64) =
+            if subject.built_revised { (&lives.revised, lives.revised_share) } else { (&lives.first, lives.share) };
         share * subject.fit.share * (1.0 - life.alive(usage, age, 1.0))
     }
 }
 
-/// The lives of every subject under a school.
+/// A point with the lives and tables it is seen through.
+#[derive(Debug, Clone, Copy)]
+pub struct View<'s, 'c> {
+    /// The point.
+    pub subject: &'s Subject<'s>,
+    /// Its lives under the schools heard.
+    pub lives: &'c PointLives,
+    /// Their tables.
+    pub curves: &'c PointCurves<'c>,
+}
+
+/// The lives of every subject under the schools heard.
 ///
 /// # Errors
 /// [`CurveError`] from a claim that makes no curve.
-pub fn lives(subjects: &[Subject<'_>], school: Option<&str>, a: &Assumptions) -> Result<Vec<PointLives>, CurveError> {
-    subjects.iter().map(|s| PointLives::pool(s.point, school, a)).collect()
+pub fn lives(subjects: &[Subject<'_>], heard: Heard<'_>, a: &Assumptions) -> Result<Vec<PointLives>, CurveError> {
+    subjects.iter().map(|s| PointLives::pool(s.point, heard, a)).collect()
 }

@@ -113,7 +113,11 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
         ("/families/0/version", json!(7), "/families/0"),
         ("/families/0/id", json!("nobody"), "/families/0"),
         ("/facts", json!({"doors": "two"}), "/facts/doors"),
-        ("/buyer", json!({"school": "z"}), "/buyer/school"),
+        ("/buyer", json!({"schools": {"z": 1}}), "/buyer/schools/z"),
+        ("/buyer", json!({"schools": {"a": -1}}), "/buyer/schools/a"),
+        ("/buyer", json!({"schools": {"a": 0}}), "/buyer/schools"),
+        ("/serials", json!({"other": "K 12"}), "/serials/other"),
+        ("/serials", json!({"test": "  "}), "/serials/test"),
         ("/title", json!("   "), "/title"),
         ("/readings", json!([{"date": "2019-01-01", "usage": {"value": 5, "unit": "km"}}]), "/readings/0/date"),
         (

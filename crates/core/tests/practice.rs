@@ -10,7 +10,7 @@ use common::{cand, candidate, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::assumptions::Assumptions;
-use ticksage_core::claims::{curve, susceptible};
+use ticksage_core::claims::{Heard, curve, susceptible};
 use ticksage_core::family::{LifeForm, Mechanism, ShareClaim, ShareForm};
 use ticksage_core::units::{KM_PER_MILE, Usage, UsageUnit};
 use ticksage_core::{Assessment, Candidate, Family, assess};
@@ -53,7 +53,7 @@ mod common_practice {
     fn one_in_eight() {
         let says = ShareForm::OneIn { n: 8.0 };
         let claim = ShareClaim { school: "a".to_owned(), weight: 1.0, says };
-        assert!((susceptible(&[claim], None, &Assumptions::default()) - 0.125).abs() < 1e-12);
+        assert!((susceptible(&[claim], Heard::All, &Assumptions::default()) - 0.125).abs() < 1e-12);
     }
 
     /// Belt with water pump: 100 thousand miles. Common practice; the mile is exact (1959).
@@ -161,9 +161,9 @@ fn a_school_is_heard_alone() {
     let pooled = judged(&s, &candidate());
     let of = |id: &str| pooled.points[0].schools.iter().find(|x| x.school == id).unwrap().chance;
     assert!(of("b") < pooled.points[0].p_plan && pooled.points[0].p_plan < of("a"));
-    let alone = judged(&s, &with(candidate(), "/buyer", json!({"school": "b"})));
+    let alone = judged(&s, &with(candidate(), "/buyer", json!({"schools": {"b": 1}})));
     assert!((alone.points[0].p_plan - of("b")).abs() < 1e-12);
-    assert_eq!(alone.school.as_deref(), Some("b"));
+    assert_eq!(alone.schools.keys().collect::<Vec<_>>(), ["b"]);
 }
 
 #[test]

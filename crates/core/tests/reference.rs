@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
 use serde_json::{Value, json};
+use ticksage_core::care::CareLevel;
 use ticksage_core::claims::{Life, Pool, Weibull};
 use ticksage_core::family::Check;
 use ticksage_core::findings::{Answer, outlook, weigh};
@@ -159,7 +160,7 @@ fn noisy_max_networks() {
         let mut answers = answers(&checks, raw);
         let before: Vec<Zones> = network["points"].as_array().unwrap().iter().map(zones).collect();
         let mut after = before.clone();
-        assert!(!weigh(&mut after, &answers, 200_000.0));
+        assert!(!weigh(&mut after, &answers, CareLevel::Ordinary, 200_000.0).approximate);
         for (z, wanted) in after.iter().zip(network["posterior"].as_array().unwrap()) {
             let got = [z.present, z.cells[0], z.cells[1], z.cells[2], z.immune];
             for (g, w) in got.iter().zip(wanted.as_array().unwrap()) {
@@ -169,11 +170,11 @@ fn noisy_max_networks() {
         // The order in which findings were entered changes nothing.
         answers.reverse();
         let mut other = before.clone();
-        weigh(&mut other, &answers, 200_000.0);
+        weigh(&mut other, &answers, CareLevel::Ordinary, 200_000.0);
         assert_eq!(after, other, "network {n}");
         // Before the answers, the outlooks are chances.
         for a in &answers {
-            let chances = outlook(a.check, &a.links, &before);
+            let chances = outlook(a.check, &a.links, &before, CareLevel::Ordinary);
             assert!((chances.iter().sum::<f64>() - 1.0).abs() < 1e-9);
         }
     }
@@ -193,7 +194,7 @@ fn too_many_joint_states_are_said_to_be_approximate() {
     let checks: Vec<Check> = raw.iter().enumerate().map(|(i, c)| check(c, i)).collect();
     let answers = answers(&checks, raw);
     let mut z: Vec<Zones> = case["points"].as_array().unwrap().iter().map(zones).collect();
-    assert!(weigh(&mut z, &answers, 2.0));
+    assert!(weigh(&mut z, &answers, CareLevel::Ordinary, 2.0).approximate);
     for one in &z {
         let total = one.present + one.cells.iter().sum::<f64>() + one.tail + one.immune;
         assert!((total - 1.0).abs() < 1e-9);

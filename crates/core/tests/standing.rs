@@ -5,7 +5,7 @@
 use rand::{RngExt, SeedableRng, rngs::StdRng};
 use ticksage_core::claims::{Life, Pool, Weibull};
 use ticksage_core::future::{FutureGrid, Pace, remaining};
-use ticksage_core::lattice::Part;
+use ticksage_core::lattice::{Curves, Part};
 use ticksage_core::standing::{Cycle, History, PastPath, Renewal, stand};
 
 const VEHICLES: u32 = 200_000;
@@ -128,8 +128,9 @@ fn simulate(s: &Setup) -> (f64, f64) {
 
 fn compute(s: &Setup) -> (f64, f64) {
     let path = PastPath::new(s.usage_now, s.age_now, &s.readings);
-    let build = Cycle { life: &s.life, kappa: 1.0 };
-    let often = Cycle { life: &s.life, kappa: s.unrecorded_grade };
+    let curves = Curves::new(&s.life, 500_000.0, 40.0);
+    let build = Cycle { curves: &curves, kappa: 1.0 };
+    let often = Cycle { curves: &curves, kappa: s.unrecorded_grade };
     let part = Part::new(&path, often, 2.0 * s.horizon, s.usage_a_year);
     let standing = stand(
         &path,
@@ -147,12 +148,13 @@ fn compute(s: &Setup) -> (f64, f64) {
                 })
                 .collect(),
             unrecorded: &part,
-            tolerated: s.tolerated,
             survivable: s.survivable,
             completeness: s.completeness,
             trace: false,
         },
-    );
+        &[s.tolerated],
+    )
+    .remove(0);
     let total = standing.present + standing.immune + standing.alive.iter().map(|a| a.mass).sum::<f64>();
     assert!((total - 1.0).abs() < 1e-9, "masses sum to {total}");
     let grid = FutureGrid::full(s.horizon, &[]);
@@ -226,19 +228,19 @@ fn survival_is_evidence() {
     let immune = |usage_now: f64| {
         let s = Setup { share: 0.35, usage_now, ..Setup::plain(usage_life(3.0, 90_000.0)) };
         let path = PastPath::new(s.usage_now, s.age_now, &[]);
-        let build = Cycle { life: &s.life, kappa: 1.0 };
+        let curves = Curves::new(&s.life, 500_000.0, 40.0);
+        let build = Cycle { curves: &curves, kappa: 1.0 };
         let part = Part::new(&path, build, s.horizon, s.usage_a_year);
         let h = History {
             share: s.share,
             build,
             renewals: Vec::new(),
             unrecorded: &part,
-            tolerated: s.tolerated,
             survivable: 1.0,
             completeness: 0.9,
             trace: false,
         };
-        stand(&path, &h).immune
+        stand(&path, &h, &[s.tolerated])[0].immune
     };
     let shares: Vec<f64> = [20e3, 60e3, 100e3, 140e3, 180e3].into_iter().map(immune).collect();
     assert!(shares.windows(2).all(|w| w[0] < w[1]), "{shares:?}");

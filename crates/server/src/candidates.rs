@@ -93,7 +93,7 @@ pub struct Archive {
 }
 
 /// Computes off the threads that answer requests.
-async fn compute<T: Send + 'static>(f: impl FnOnce() -> T + Send + 'static) -> Result<T, Problem> {
+pub(crate) async fn compute<T: Send + 'static>(f: impl FnOnce() -> T + Send + 'static) -> Result<T, Problem> {
     web::block(f).await.map_err(|e| Problem::internal(&e.to_string()))
 }
 
@@ -133,8 +133,8 @@ async fn keep(store: &Store, record: &Record, summary: &Summary) {
     }
 }
 
-/// Refuses a document whose sense or day is wrong.
-async fn sensible(store: &Store, candidate: &Candidate) -> Result<(), Problem> {
+/// Refuses a document whose sense or day is wrong; the sheets it names.
+pub(crate) async fn sensible(store: &Store, candidate: &Candidate) -> Result<Vec<Family>, Problem> {
     let families = store.families_named(&candidate.families).await?;
     let mut faults = sense::candidate(candidate, &families);
     let today = jiff::ZonedDateTime::now().date();
@@ -145,7 +145,7 @@ async fn sensible(store: &Store, candidate: &Candidate) -> Result<(), Problem> {
             message: format!("{} lies in the future", candidate.as_of),
         });
     }
-    if faults.is_empty() { Ok(()) } else { Err(Problem::faulty(faults)) }
+    if faults.is_empty() { Ok(families) } else { Err(Problem::faulty(faults)) }
 }
 
 /// Every candidate in the yard.
@@ -291,7 +291,6 @@ pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> R
 #[post("/assess")]
 pub async fn try_out(store: web::Data<Store>, body: Body) -> Result<web::Json<Assessment>, Problem> {
     let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
-    sensible(&store, &candidate).await?;
-    let families = store.families_named(&candidate.families).await?;
+    let families = sensible(&store, &candidate).await?;
     Ok(web::Json(judge(candidate, families).await?))
 }

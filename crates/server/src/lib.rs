@@ -6,6 +6,7 @@
 
 pub mod candidates;
 pub mod families;
+pub mod insight;
 pub mod problem;
 pub mod summary;
 
@@ -99,6 +100,9 @@ async fn openapi_document() -> web::Json<utoipa::openapi::OpenApi> {
         candidates::add_finding,
         candidates::undo_finding,
         candidates::try_out,
+        insight::lay_open,
+        insight::what_moved,
+        insight::what_would_move,
     )
 )]
 #[derive(Debug)]
@@ -145,6 +149,9 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .service(candidates::add_finding)
             .service(candidates::undo_finding)
             .service(candidates::try_out)
+            .service(insight::lay_open)
+            .service(insight::what_moved)
+            .service(insight::what_would_move)
             .default_service(web::to(|| async { Err::<web::Json<()>, _>(Problem::not_found("route")) })),
     );
 }

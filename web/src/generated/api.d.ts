@@ -21,6 +21,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assess/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each finding moved, everything else being known. */
+        post: operations["what_moved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assess/points/{family}/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One failure point laid open: its claims side by side as curves, pooled, and this vehicle's own. */
+        post: operations["lay_open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assess/sensitivity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The five inputs that would move the expected bill most, each with the range tried. */
+        post: operations["what_would_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assumptions": {
         parameters: {
             query?: never;
@@ -239,6 +290,7 @@ export interface components {
             facts?: {
                 [key: string]: string[];
             };
+            serial?: components["schemas"]["SerialWindow"] | null;
         };
         /** @description Whether a candidate is put away. */
         Archive: {
@@ -271,6 +323,8 @@ export interface components {
              * @description Day of build.
              */
             built: string;
+            /** @description How it was kept, so far as papers and findings tell. */
+            care: components["schemas"]["CareResult"];
             /** @description Checks done. */
             checks_done: number;
             /** @description Checks that concern it. */
@@ -284,8 +338,12 @@ export interface components {
             completeness: number;
             /** @description Currency of every amount. */
             currency: string;
+            /** @description Scheduled work and when it comes due, the soonest first. */
+            due: components["schemas"]["Due"][];
             /** @description Name and version of the computation. */
             engine: string;
+            /** @description The uses that change how long something lasts on this one. */
+            exposures: components["schemas"]["ExposureUse"][];
             /** @description Gates, the hardest first. */
             gates: components["schemas"]["Gate"][];
             /** @description Grade of the whole. */
@@ -306,8 +364,10 @@ export interface components {
             plan_years: number;
             /** @description Every failure point that concerns it, the costliest in expectation first. */
             points: components["schemas"]["PointResult"][];
-            /** @description The school heard; none means all, pooled. */
-            school?: string | null;
+            /** @description The schools heard, by weight; none named means all alike, pooled. */
+            schools: {
+                [key: string]: number;
+            };
             /** @description Grade and money by system. */
             systems: components["schemas"]["SystemResult"][];
             /**
@@ -392,8 +452,26 @@ export interface components {
             labour?: components["schemas"]["Labour"];
             /** @description Grade of parts bought. */
             parts?: components["schemas"]["PartGrade"];
-            /** @description The one school whose claims are listened to; none means all. */
-            school?: string | null;
+            /**
+             * @description The schools listened to, each with its weight against the others; none named means all alike. One
+             *     alone is that school's view.
+             */
+            schools?: {
+                [key: string]: number;
+            };
+        };
+        /** @description A chance by a usage. */
+        ByUsage: {
+            /**
+             * Format: double
+             * @description Chance that it has come by then.
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description Usage on the candidate's clock.
+             */
+            usage: number;
         };
         /** @description The vehicle or engine under consideration. */
         Candidate: {
@@ -429,6 +507,8 @@ export interface components {
             ledger?: components["schemas"]["LedgerEntry"][];
             /** @description Where it is advertised, what the seller says. */
             note?: string;
+            /** @description Whether every paper there is was seen: what is not in the ledger was then not evidenced. */
+            papers_seen?: boolean;
             /** @description How it was used so far, level 0 to 1 each. */
             past_use?: {
                 [key: string]: components["schemas"]["Probability"];
@@ -439,6 +519,10 @@ export interface components {
             provenance?: components["schemas"]["ProvenanceItem"][];
             /** @description Odometer or hour-meter readings over time. */
             readings?: components["schemas"]["Reading"][];
+            /** @description Serial or engine numbers, by family id. */
+            serials?: {
+                [key: string]: string;
+            };
             /** @description What the buyer calls it. */
             title: string;
             /** @description Usage on the day of judgement. */
@@ -485,6 +569,47 @@ export interface components {
              */
             poor: number;
         };
+        /** @description The care index with its parts. */
+        CareIndex: {
+            /**
+             * Format: double
+             * @description 0 (neglected) to 1 (well kept); the neutral figure where nothing is known.
+             */
+            index: number;
+            /** @description What is known. */
+            parts: components["schemas"]["CarePart"][];
+        };
+        /**
+         * @description How a vehicle is kept.
+         * @enum {string}
+         */
+        CareLevel: "poor" | "ordinary" | "good";
+        /** @description One part of the care index. */
+        CarePart: {
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            score: number;
+            /** @description What it looks at. */
+            source: components["schemas"]["CareSource"];
+            /**
+             * Format: double
+             * @description Weight before missing parts are left out.
+             */
+            weight: number;
+        };
+        /** @description Care as a hidden level of the whole vehicle: poor, ordinary, good, in this order. */
+        CareResult: {
+            /** @description Chance of each level after the findings. */
+            after: number[];
+            /** @description Chance of each level by the papers. */
+            before: number[];
+            /** @description Expected bill within the plan at each level. */
+            bill: number[];
+            /** @description The care index with its parts. */
+            index: components["schemas"]["CareIndex"];
+        };
         /** @description Outcome chances under each level of care. */
         CareSign: {
             /** @description Good care. */
@@ -494,6 +619,11 @@ export interface components {
             /** @description Poor care. */
             poor: components["schemas"]["Probability"][];
         };
+        /**
+         * @description What a part of the care index looks at.
+         * @enum {string}
+         */
+        CareSource: "services" | "interval_kept";
         /** @description Something that would change the verdict. */
         Change: {
             /**
@@ -554,6 +684,52 @@ export interface components {
             /** @description The outcome that holds; none while it is not done. */
             outcome?: number | null;
         };
+        /** @description One claim as a curve. */
+        ClaimCurve: {
+            /** @description Share failed at each x, among the susceptible. */
+            failed: number[];
+            /**
+             * Format: double
+             * @description Half have failed by here.
+             */
+            median: number;
+            /** @description Its name. */
+            name: string;
+            /** @description Whether of the revised part. */
+            revised: boolean;
+            /** @description What is said. */
+            says: components["schemas"]["LifeForm"];
+            /** @description The school's id. */
+            school: string;
+            /**
+             * Format: double
+             * @description Weight among those heard; 0 where it is not listened to.
+             */
+            weight: number;
+        };
+        /** @description Claims on one clock. */
+        ClockCurves: {
+            /** @description Each claim. */
+            claims: components["schemas"]["ClaimCurve"][];
+            /** @description The clock: usage on the candidate's clock, or years. */
+            clock: components["schemas"]["LifeClock"];
+            /**
+             * Format: double
+             * @description Where its plan ends.
+             */
+            end: number;
+            /**
+             * Format: double
+             * @description Where the candidate stands on it.
+             */
+            now: number;
+            /** @description Those heard, pooled: share failed at each x, among the susceptible; as first built. */
+            pooled: number[];
+            /** @description The same of the revised part, where it has a life of its own. */
+            revised?: number[] | null;
+            /** @description Where the curves are given. */
+            x: number[];
+        };
         /** @description An advert of another like it. */
         Comparable: {
             /** @description What kind of example it is. */
@@ -562,6 +738,29 @@ export interface components {
             price: components["schemas"]["Money"];
             /** @description Its usage. */
             usage: components["schemas"]["Usage"];
+        };
+        /** @description Scheduled work and where on the strip it comes due. */
+        Due: {
+            /** @description The family. */
+            family: string;
+            /** @description The interval. */
+            interval: string;
+            /**
+             * Format: double
+             * @description Usage at which it was last done, so far as that is believed; none means never since build.
+             */
+            last?: number | null;
+            /** @description Its name. */
+            name: string;
+            /** @description Whether that is past. */
+            overdue: boolean;
+            /** @description The failure points that it starts afresh. */
+            renews: components["schemas"]["PointRef"][];
+            /**
+             * Format: double
+             * @description Usage at which it comes due, along past and plan, whichever clock is first.
+             */
+            usage: number;
         };
         /** @description What an unannounced failure turns into. */
         Escalation: {
@@ -580,6 +779,28 @@ export interface components {
          * @enum {string}
          */
         Example: "typical" | "well_sorted";
+        /**
+         * @description How a vehicle is used, so far as it changes how long things last.
+         * @enum {string}
+         */
+        Exposure: "short_trips" | "idling" | "towing" | "off_road" | "heat" | "cold" | "salt" | "motorway" | "tuned";
+        /** @description A use that concerns the candidate. */
+        ExposureUse: {
+            /** @description Which. */
+            exposure: components["schemas"]["Exposure"];
+            /**
+             * Format: double
+             * @description Its level so far, 0 to 1.
+             */
+            past: number;
+            /**
+             * Format: double
+             * @description Its level in the plan, 0 to 1.
+             */
+            plan: number;
+            /** @description Points whose life it changes. */
+            points: number;
+        };
         /** @description Something that splits the family, and how a person tells. */
         Fact: {
             /** @description How to tell by eye. */
@@ -760,6 +981,21 @@ export interface components {
             /** @description Taken back later; kept, and of no weight. */
             undone?: boolean;
         };
+        /** @description A finding and what it moved. */
+        FindingMoves: {
+            /** @description The check. */
+            check: string;
+            /** @description The check's family. */
+            family: string;
+            /** @description Its name. */
+            name: string;
+            /** @description The outcome's label. */
+            outcome: string;
+            /** @description Points that it moved, the most moved first. */
+            points: components["schemas"]["PointMove"][];
+            /** @description Chance of poor care without it and with it. */
+            poor_care: number[];
+        };
         /** @description What came of a check. */
         FindingResult: {
             /** @enum {string} */
@@ -843,6 +1079,56 @@ export interface components {
              */
             low: number;
         };
+        /** @description An input that was varied. */
+        Input: {
+            /** @enum {string} */
+            kind: "usage_a_year";
+        } | {
+            /** @enum {string} */
+            kind: "years";
+        } | {
+            /** @enum {string} */
+            kind: "usage_now";
+        } | {
+            /** @description Which. */
+            exposure: components["schemas"]["Exposure"];
+            /** @enum {string} */
+            kind: "past_use";
+        } | {
+            /** @description Which. */
+            exposure: components["schemas"]["Exposure"];
+            /** @enum {string} */
+            kind: "plan_use";
+        } | {
+            /** @enum {string} */
+            kind: "own_care";
+        } | {
+            /** @enum {string} */
+            kind: "past_care";
+        } | {
+            /** @enum {string} */
+            kind: "labour";
+        } | {
+            /** @enum {string} */
+            kind: "parts";
+        } | {
+            /** @enum {string} */
+            kind: "school";
+        } | {
+            /** @description The fact. */
+            fact: string;
+            /** @description The family that asks. */
+            family: string;
+            /** @enum {string} */
+            kind: "fact";
+            /** @description The question. */
+            label: string;
+        } | {
+            /** @description Index into the ledger. */
+            entry: number;
+            /** @enum {string} */
+            kind: "entry";
+        };
         /** @description A scheduled renewal: a due point, not a life. */
         Interval: {
             /** @description Which variants it concerns. */
@@ -865,6 +1151,13 @@ export interface components {
              * @description Years between renewals.
              */
             years?: number | null;
+        };
+        /** @description Scheduled work by family and id. */
+        IntervalRef: {
+            /** @description The family's id. */
+            family: string;
+            /** @description The interval's id. */
+            interval: string;
         };
         /** @description A repair. */
         Job: {
@@ -937,6 +1230,8 @@ export interface components {
             grade?: components["schemas"]["PartGrade"];
             /** @description What was done, by whom. */
             note?: string;
+            /** @description Scheduled work that was carried out. */
+            performs?: components["schemas"]["IntervalRef"][];
             /** @description Failure points whose part was renewed. */
             renews?: components["schemas"]["PointRef"][];
             /** @description Whether the revised part was fitted. */
@@ -1032,7 +1327,7 @@ export interface components {
          * @description A part of the method that a result does not hold.
          * @enum {string}
          */
-        Limit: "ordinary_care" | "no_room_for_bad_luck" | "jobs_apart" | "no_scheduled_work";
+        Limit: "no_room_for_bad_luck" | "jobs_apart" | "no_scheduled_work";
         /** @description What a check says of one failure point. */
         Link: {
             /** @description The same when the fault is coming: remaining life within `lead`. */
@@ -1194,6 +1489,8 @@ export interface components {
         Phase: "before_travel" | "papers" | "walk_round" | "interior" | "bonnet_cold" | "cold_start" | "underneath" | "drive" | "hot" | "scan" | "measure";
         /** @description How long, how far and how the buyer means to use it. */
         Plan: {
+            /** @description How the buyer means to keep it. */
+            care?: components["schemas"]["CareLevel"];
             /** @description Usage in a year, above 0. */
             usage_a_year: components["schemas"]["Usage"];
             /** @description Exposures in the plan, level 0 to 1 each. */
@@ -1205,6 +1502,44 @@ export interface components {
              * @description Years of keeping it, up to 40.
              */
             years: number;
+        };
+        /** @description A failure point laid open. */
+        PointDetail: {
+            /** @description This vehicle: chance that it has come by each usage ahead, all evidence weighed. */
+            ahead: components["schemas"]["ByUsage"][];
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @description Chance within the plan at poor, ordinary and good care, findings weighed. */
+            by_care: number[];
+            /** @description What each source says of when it comes, by clock. */
+            clocks: components["schemas"]["ClockCurves"][];
+            /** @description How it comes to fail. */
+            mechanism: components["schemas"]["Mechanism"];
+            /** @description Name. */
+            name: string;
+            /** @description How to prevent it. */
+            prevention: string;
+            /** @description Whether the works fitted the revised part to this one. */
+            revised: boolean;
+            /** @description What the revised part is, where there is one. */
+            revision?: string | null;
+            /** @description What each source says of how many have it in them. */
+            shares: components["schemas"]["ShareSaid"][];
+            /** @description How it shows. */
+            shows: string;
+            /** @description Why it fails and what it takes with it. */
+            why: string;
+        };
+        /** @description How far a finding moved a point: everything else known, without it and with it. */
+        PointMove: {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @description Its name. */
+            name: string;
+            /** @description Chance that it is there now, without and with. */
+            now: number[];
+            /** @description Chance within the plan, without and with. */
+            plan: number[];
         };
         /** @description A failure point by family and id. */
         PointRef: {
@@ -1257,6 +1592,8 @@ export interface components {
              * @description Expected number of repairs within the plan.
              */
             repairs: number;
+            /** @description Whether the works fitted the revised part. */
+            revised: boolean;
             /** @description The chance within the plan under each school that speaks of it. */
             schools: components["schemas"]["SchoolChance"][];
             /** @description Checks done that speak of it. */
@@ -1539,6 +1876,8 @@ export interface components {
              * @description Fitted at the works from this day on.
              */
             from?: string | null;
+            /** @description Fitted at the works from this serial or engine number on; where it is known it decides, else the day. */
+            from_serial?: string | null;
             /** @description Life of the revised part; none means as before. */
             life?: components["schemas"]["LifeClaim"][];
             /** @description What changed. */
@@ -1564,6 +1903,23 @@ export interface components {
             name: string;
             /** @description School id. */
             school: string;
+        };
+        /** @description An input, what it was set to at the two ends, and the bill there. */
+        Sensitivity: {
+            /** @description The setting with the larger bill. */
+            high: components["schemas"]["Tried"];
+            /** @description Which. */
+            input: components["schemas"]["Input"];
+            /** @description The setting with the smaller bill. */
+            low: components["schemas"]["Tried"];
+        };
+        /** @description A stretch of serial or engine numbers; an open end is unbounded. */
+        SerialWindow: {
+            /** @description First number, included. */
+            from?: string | null;
+            share?: components["schemas"]["Probability"] | null;
+            /** @description Last number, included. */
+            to?: string | null;
         };
         /** @description What one source says of how many have the fault in them. */
         ShareClaim: {
@@ -1596,6 +1952,25 @@ export interface components {
             form: "word";
             /** @description Which. */
             word: components["schemas"]["ShareWord"];
+        };
+        /** @description A claim on the share. */
+        ShareSaid: {
+            /** @description Whether of the revised part. */
+            revised: boolean;
+            /** @description What is said. */
+            says: components["schemas"]["ShareForm"];
+            /** @description The school's name. */
+            school: string;
+            /**
+             * Format: double
+             * @description The share it means.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Weight among those heard; 0 where it is not listened to.
+             */
+            weight: number;
         };
         /**
          * @description Words for a share; their numbers stand in [`crate::assumptions`].
@@ -1690,6 +2065,16 @@ export interface components {
             points: number;
             /** @description Which. */
             system: components["schemas"]["System"];
+        };
+        /** @description One setting of an input and the bill it gives. */
+        Tried: {
+            /**
+             * Format: double
+             * @description Expected bill within the plan, units of the currency.
+             */
+            bill: number;
+            /** @description The setting: a figure or the id of an answer. */
+            setting: string;
         };
         /**
          * @description Chances along the strip, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
@@ -1881,6 +2266,152 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingMoves"][];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lay_open: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The family. */
+                family: string;
+                /** @description The point. */
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointDetail"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_would_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sensitivity"][];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

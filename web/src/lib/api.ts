@@ -15,7 +15,16 @@ export type Fault = Schemas["Fault"];
 export type Finding = Schemas["Finding"];
 export type Gate = Schemas["Gate"];
 export type Grade = Schemas["Grade"];
+export type ClockCurves = Schemas["ClockCurves"];
+export type Due = Schemas["Due"];
+export type Exposure = Schemas["Exposure"];
+export type FindingMoves = Schemas["FindingMoves"];
+export type LifeForm = Schemas["LifeForm"];
+export type PointDetail = Schemas["PointDetail"];
+export type PointRef = Schemas["PointRef"];
 export type PointResult = Schemas["PointResult"];
+export type Sensitivity = Schemas["Sensitivity"];
+export type ShareForm = Schemas["ShareForm"];
 export type Problem = Schemas["Problem"];
 export type Reason = Schemas["Reason"];
 export type Summary = Schemas["Summary"];
@@ -90,5 +99,16 @@ export const api = {
         body: { undone },
       }),
     ),
+  family: (id: string, version: number) =>
+    ask(client.GET("/families/{id}", { params: { path: { id }, query: { version } } })),
   tryOut: (body: Candidate) => ask(client.POST("/assess", { body })),
+  layOpen: (at: PointRef, body: Candidate) =>
+    ask(
+      client.POST("/assess/points/{family}/{point}", {
+        params: { path: { family: at.family, point: at.point } },
+        body,
+      }),
+    ),
+  whatMoved: (body: Candidate) => ask(client.POST("/assess/moves", { body })),
+  whatWouldMove: (body: Candidate) => ask(client.POST("/assess/sensitivity", { body })),
 };

@@ -42,6 +42,9 @@ export function usage(value: number, unit: UsageUnit, step = 1): string {
 
 export const whole = grouped;
 
+/** The beginning of a sentence. */
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
 export const verdictWord: Record<VerdictKind, string> = {
   walk_away: "Walk away",
   not_yet: "Not yet",
@@ -70,6 +73,28 @@ export const systemWord: Record<string, string> = {
   chassis: "Chassis",
   body: "Body",
   interior: "Interior",
+};
+
+export const exposureWord: Record<string, string> = {
+  short_trips: "Short trips",
+  idling: "Idling",
+  towing: "Towing",
+  off_road: "Off the road",
+  heat: "Heat",
+  cold: "Cold",
+  salt: "Salt",
+  motorway: "Long steady runs",
+  tuned: "Tuned",
+};
+
+export const careWord = ["poor", "ordinary", "good"] as const;
+
+export const mechanismWord: Record<string, string> = {
+  infant: "made wrong: early or never",
+  random: "at any time alike",
+  wear: "rubbed away",
+  ageing: "hardens, corrodes, perishes",
+  fatigue: "cracks after many cycles",
 };
 
 export const phaseWord: Record<string, string> = {

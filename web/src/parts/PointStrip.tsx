@@ -1,8 +1,8 @@
 import { memo } from "react";
-import type { PointResult } from "../lib/api";
+import type { Due, PointResult } from "../lib/api";
 import { rampStep, type Axis } from "../lib/axis";
 import { evidenceWord } from "../lib/format";
-import { Peg } from "./Road";
+import { Flag, Peg } from "./Road";
 
 export const STRIP_HEIGHT = 54;
 const BASE = 33;
@@ -10,7 +10,15 @@ const TALL = 30;
 
 /** A failure point along the axis: pale where its trouble would have come by now, on the ramp in the
  *  plan, in outline beyond; what is there now as a block at "now". */
-export const PointStrip = memo(function PointStrip({ point, axis }: { point: PointResult; axis: Axis }) {
+export const PointStrip = memo(function PointStrip({
+  point,
+  axis,
+  due,
+}: {
+  point: PointResult;
+  axis: Axis;
+  due?: Due | undefined;
+}) {
   const { past, plan, beyond } = point.trouble;
   const pastStep = axis.now / past.length;
   const planStep = (axis.end - axis.now) / plan.length;
@@ -87,6 +95,21 @@ export const PointStrip = memo(function PointStrip({ point, axis }: { point: Poi
             strokeWidth="1.5"
           />
         </g>
+      )}
+      {due && due.usage <= axis.last && (
+        <>
+          <Flag x={axis.x(due.usage)} y={BASE + 14} overdue={due.overdue} />
+          <text
+            x={axis.x(due.usage) + (due.usage > axis.end ? -4 : 14)}
+            y={BASE + 15}
+            textAnchor={due.usage > axis.end ? "end" : "start"}
+            className="sign"
+            fontSize="14"
+            fill="var(--ink-soft)"
+          >
+            {due.overdue ? "was due" : "due"}
+          </text>
+        </>
       )}
       {point.renewals.map((r, i) => {
         const x = axis.x(r.usage);

@@ -9,6 +9,7 @@ interface RoadData {
   horizon: number;
   years: YearMark[];
   renewals: { usage: number; credibility: number }[];
+  due?: { usage: number; overdue: boolean }[];
   spend: number[];
   spendNow: number;
 }
@@ -24,6 +25,7 @@ export function roadOf(a: Assessment): RoadData {
     horizon: a.horizon,
     years: a.years,
     renewals: [...seen.values()],
+    due: a.due,
     spend: a.bill.spend,
     spendNow: a.bill.now,
   };
@@ -87,6 +89,19 @@ export function Peg({ x, y, credibility }: { x: number; y: number; credibility: 
         strokeDasharray={proved ? undefined : "2.2 1.8"}
       />
     </g>
+  );
+}
+
+/** Scheduled work due: a pennant; hollow when it is overdue. */
+export function Flag({ x, y, overdue }: { x: number; y: number; overdue: boolean }) {
+  return (
+    <path
+      d={`M${x} ${y}v-13h10l-3.5 3.5 3.5 3.5h-10`}
+      fill={overdue ? "var(--paper)" : "var(--sea)"}
+      stroke={overdue ? "var(--ink)" : "var(--sea)"}
+      strokeWidth="2"
+      strokeLinejoin="round"
+    />
   );
 }
 
@@ -155,6 +170,11 @@ export function RoadHeader({ data, width }: { data: RoadData; width: number }) {
           <Peg key={r.usage} x={axis.x(r.usage)} y={49} credibility={r.credibility} />
         ))}
       </g>
+      {data.due
+        ?.filter((d) => d.usage <= axis.last)
+        .map((d, i) => (
+          <Flag key={i} x={axis.x(d.usage)} y={63} overdue={d.overdue} />
+        ))}
       <g className="sign" fontSize="14" fill="var(--ink-soft)">
         {yearTicks(axis, data.years, 40).map((y) => (
           <g key={y.year}>

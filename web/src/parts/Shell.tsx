@@ -1,10 +1,11 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useState, type ReactNode } from "react";
 import { Link, NavLink } from "react-router";
-import type { CandidateView } from "../lib/api";
 import { outbox, useOutbox } from "../lib/outbox";
 import { toggleTheme } from "../lib/theme";
+import type { Tried } from "../lib/trial";
 import { Milestone } from "./Milestone";
+import { TrialBar } from "./Trial";
 
 export function Mark() {
   return (
@@ -187,15 +188,8 @@ function useTitle(title: string) {
 }
 
 /** Everything about one candidate stands inside this: where we are, and the verdict so far. */
-export function Shell({
-  view,
-  screen,
-  children,
-}: {
-  view: CandidateView;
-  screen: string;
-  children: ReactNode;
-}) {
+export function Shell({ tried, screen, children }: { tried: Tried; screen: string; children: ReactNode }) {
+  const { view } = tried;
   const { candidate, assessment } = view;
   useTitle(`${screen}: ${candidate.title}`);
   return (
@@ -205,6 +199,7 @@ export function Shell({
           <p className="sign truncate text-xl leading-tight font-semibold">{candidate.title}</p>
         </TopBar>
         <WaitingLine />
+        <TrialBar tried={tried} />
         <div className="mx-auto grid max-w-[1500px] items-end gap-6 border-b-2 border-ink px-3 pt-1 pb-2 sm:px-6 lg:grid-cols-[1fr_25rem]">
           <Route id={view.id} />
           <div className="hidden lg:block">

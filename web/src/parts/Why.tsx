@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import type { Assessment, PointResult, WhyKind } from "../lib/api";
 import { rampStep } from "../lib/axis";
 import { clockUnit, money, percent, usage } from "../lib/format";
@@ -7,13 +8,13 @@ const stepWord: Record<WhyKind, string> = {
   at_build: "the family, from new",
   survived: "it got this far",
   use: "how it is used",
-  papers: "what papers prove",
+  papers: "what is on paper",
   findings: "what was found",
 };
 
 /** From family to this vehicle: one column for each kind of evidence. */
-function Waterfall({ point }: { point: PointResult }) {
-  const tall = 40;
+export function Waterfall({ point }: { point: PointResult }) {
+  const tall = 34;
   return (
     <ol className="grid grid-cols-5 gap-1.5 sm:gap-3" aria-label="How the chance came about">
       {point.why.map((w, i) => {
@@ -47,7 +48,7 @@ function Waterfall({ point }: { point: PointResult }) {
 }
 
 /** Why a point stands where it does, in words and numbers. */
-export function Why({ point, assessment }: { point: PointResult; assessment: Assessment }) {
+export function Why({ point, assessment, id }: { point: PointResult; assessment: Assessment; id: string }) {
   const unit = clockUnit(assessment.clock);
   const { p10, p50, p90 } = point.needs_at;
   const at = (v: number | null | undefined) =>
@@ -62,8 +63,14 @@ export function Why({ point, assessment }: { point: PointResult; assessment: Ass
         <p className="text-[0.95rem]">
           within your {usage(assessment.horizon, unit, 100)}; {percent(point.p_now)} that it is there now.
         </p>
-        <p className="mt-1">
+        <p className="mt-1 flex items-center gap-3">
           <Tally grade={point.grade} word />
+          <Link
+            to={`/c/${id}/road/${point.at.family}/${point.at.point}`}
+            className="sign inline-flex min-h-11 items-center font-semibold text-sea underline underline-offset-4"
+          >
+            Who claims what
+          </Link>
         </p>
       </div>
       <Waterfall point={point} />
@@ -98,7 +105,8 @@ export function Why({ point, assessment }: { point: PointResult; assessment: Ass
           <>
             <dt className="sign font-semibold">Identify</dt>
             <dd>
-              it may not concern this variant: settle “{point.identify.join(", ")}” in the advert’s facts
+              it may not concern this variant: settle “
+              {point.identify.join(", ").replace("serial", "serial number")}” in the advert
             </dd>
           </>
         )}

@@ -130,7 +130,6 @@ function Years({ a }: { a: Assessment }) {
 }
 
 const limitSays: Record<string, string> = {
-  ordinary_care: "Care is taken as ordinary: signs of neglect or love are not weighed yet.",
   no_room_for_bad_luck: "The limit price goes by the average future; no room is left for bad luck yet.",
   jobs_apart: "Jobs are costed one by one: doing neighbours together would cost less.",
   no_scheduled_work: "Scheduled servicing is not in the bill yet.",

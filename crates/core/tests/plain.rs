@@ -1,0 +1,40 @@
+//! The whole state of a candidate (claims, exposure, papers, care, findings) against a second program
+//! that shares no code with this one: `fixtures/plain.py`, in plain NumPy.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+use serde_json::Value;
+use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::{Assumptions, assess};
+
+fn numbers(v: &Value) -> Vec<f64> {
+    v.as_array().unwrap().iter().map(|x| x.as_f64().unwrap()).collect()
+}
+
+#[test]
+fn two_programs_agree() {
+    let cases: Vec<Value> = serde_json::from_str(include_str!("fixtures/plain.json")).unwrap();
+    assert!(cases.len() >= 16);
+    let mut compared = 0;
+    for (n, case) in cases.iter().enumerate() {
+        let family = read_family(&case["family"].to_string()).unwrap_or_else(|e| panic!("case {n}: {e:?}"));
+        let candidate = read_candidate(&case["candidate"].to_string()).unwrap_or_else(|e| panic!("case {n}: {e:?}"));
+        let ids: Vec<String> = family.points.iter().map(|p| p.id.clone()).collect();
+        let a = assess(&candidate, &[family], &Assumptions::default()).unwrap_or_else(|e| panic!("case {n}: {e:?}"));
+        assert!(!a.approximate);
+        let near = |what: &str, got: f64, wanted: f64| {
+            assert!((got - wanted).abs() < 5e-4, "case {n}, {what}: {got}, wanted {wanted}");
+        };
+        for l in 0..3 {
+            near("care by the papers", a.care.before[l], numbers(&case["care_before"])[l]);
+            near("care after findings", a.care.after[l], numbers(&case["care_after"])[l]);
+        }
+        for (i, id) in ids.iter().enumerate() {
+            let p = a.points.iter().find(|p| &p.at.point == id).unwrap();
+            near(&format!("{id} now"), p.p_now, numbers(&case["now"])[i]);
+            near(&format!("{id} in the plan"), p.p_plan, numbers(&case["plan"])[i]);
+            compared += 1;
+        }
+    }
+    assert!(compared > 50);
+}

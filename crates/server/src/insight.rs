@@ -1,0 +1,66 @@
+//! Routes that show why: one failure point laid open, what each finding moved, and what would move the
+//! bill. They take the document as it stands on the screen, tried-out changes included; nothing is stored.
+
+use actix_web::{post, web};
+use serde::Deserialize;
+use ticksage_core::candidate::PointRef;
+use ticksage_core::detail::{PointDetail, detail};
+use ticksage_core::formats;
+use ticksage_core::insight::{FindingMoves, Sensitivity, moves, sensitivity};
+use ticksage_core::{AssessError, Assumptions, Candidate, Family};
+use ticksage_store::Store;
+use utoipa::IntoParams;
+
+use crate::candidates::{compute, sensible};
+use crate::problem::Problem;
+use crate::{Body, text};
+
+/// A failure point of one of the candidate's families.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Path)]
+pub struct PointPath {
+    /// The family.
+    pub family: String,
+    /// The point.
+    pub point: String,
+}
+
+async fn ask<T: Send + 'static>(
+    store: &Store,
+    body: Body,
+    question: impl FnOnce(&Candidate, &[Family], &Assumptions) -> Result<T, AssessError> + Send + 'static,
+) -> Result<web::Json<T>, Problem> {
+    let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let families = sensible(store, &candidate).await?;
+    Ok(web::Json(compute(move || question(&candidate, &families, &Assumptions::default())).await??))
+}
+
+/// One failure point laid open: its claims side by side as curves, pooled, and this vehicle's own.
+#[utoipa::path(tag = "why", params(PointPath), request_body = Candidate,
+    responses((status = 200, body = PointDetail), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
+#[post("/assess/points/{family}/{point}")]
+pub async fn lay_open(
+    store: web::Data<Store>,
+    path: web::Path<PointPath>,
+    body: Body,
+) -> Result<web::Json<PointDetail>, Problem> {
+    let PointPath { family, point } = path.into_inner();
+    let at = PointRef { family, point };
+    ask(&store, body, move |c, f, a| detail(c, f, &at, a)).await
+}
+
+/// What each finding moved, everything else being known.
+#[utoipa::path(tag = "why", request_body = Candidate,
+    responses((status = 200, body = Vec<FindingMoves>), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
+#[post("/assess/moves")]
+pub async fn what_moved(store: web::Data<Store>, body: Body) -> Result<web::Json<Vec<FindingMoves>>, Problem> {
+    ask(&store, body, moves).await
+}
+
+/// The five inputs that would move the expected bill most, each with the range tried.
+#[utoipa::path(tag = "why", request_body = Candidate,
+    responses((status = 200, body = Vec<Sensitivity>), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
+#[post("/assess/sensitivity")]
+pub async fn what_would_move(store: web::Data<Store>, body: Body) -> Result<web::Json<Vec<Sensitivity>>, Problem> {
+    ask(&store, body, sensitivity).await
+}
