@@ -17,6 +17,7 @@ await main(async (browser) => {
       (s) => `/c/${entry.id}/${s}`,
     ),
     `/c/${gated.id}/verdict`,
+    `/c/${entry.id}/road/bk4/wet-belt`,
     "/nowhere",
   ];
   for (const colorScheme of ["light", "dark"]) {
@@ -25,9 +26,10 @@ await main(async (browser) => {
       [390, 844],
     ]) {
       const page = await openPage(browser, width, height, { colorScheme });
-      const look = async (url) => {
+      const look = async (url, then) => {
         await page.goto(url);
         await page.locator("h1").first().waitFor();
+        await then?.();
         await page.waitForLoadState("networkidle");
         const found = await new AxeBuilder({ page }).analyze();
         const said = found.violations.map(
@@ -37,6 +39,13 @@ await main(async (browser) => {
         assert.deepEqual(said, [], `${url} ${colorScheme} at ${width}`);
       };
       for (const screen of screens) await look(demo + screen);
+      await look(`${demo}/c/${entry.id}/road`, async () => {
+        await page.getByRole("button", { name: /Schools and use/ }).click();
+        await page.getByRole("button", { name: /Only owners/ }).click();
+        await page.getByTestId("trial").waitFor();
+        await page.getByRole("button", { name: "Work it out" }).click();
+        await page.getByTestId("would-move").waitFor();
+      });
       await look(`${empty}/`);
       assert.deepEqual(page.thrown, []);
       await page.context().close();

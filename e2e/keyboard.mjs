@@ -55,6 +55,27 @@ await main(async (browser) => {
   const one = await title();
   await page.keyboard.press("ArrowDown");
   assert.notEqual(await title(), one);
+
+  // Into the point laid open and back, by keyboard alone.
+  await page.getByRole("link", { name: "Who claims what" }).focus();
+  await page.keyboard.press("Enter");
+  await page.getByTestId("claims").waitFor();
+  await page
+    .getByRole("link", { name: /Road ahead/ })
+    .last()
+    .focus();
+  await page.keyboard.press("Enter");
+  await page.getByTestId("why").waitFor();
+
+  // A level of use is a slider like any other.
+  await page.getByRole("button", { name: /Schools and use/ }).focus();
+  await page.keyboard.press("Enter");
+  await page.getByLabel("your plan").first().focus();
+  await page.keyboard.press("End");
+  await page.getByTestId("trial").waitFor();
+  await page.getByRole("button", { name: "Put back" }).focus();
+  await page.keyboard.press("Enter");
+  await page.getByTestId("trial").waitFor({ state: "detached" });
   await page.keyboard.press("g");
   await page.keyboard.press("v");
   await page.getByTestId("verdict").waitFor();

@@ -120,6 +120,22 @@ fn from_advert_to_verdict_on_a_phone() {
     journey("390", "844");
 }
 
+fn road(width: &str, height: &str) {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("road.mjs", &[&demo, width, height]);
+}
+
+#[test]
+fn the_road_ahead_in_full_on_a_laptop() {
+    road("1280", "800");
+}
+
+#[test]
+fn the_road_ahead_in_full_on_a_phone() {
+    road("390", "844");
+}
+
 #[test]
 fn no_screen_breaks_the_rules_of_access_in_either_theme() {
     let mut stage = Stage::new();

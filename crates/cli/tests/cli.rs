@@ -2,8 +2,9 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
+use std::io::Write;
 use std::path::PathBuf;
-use std::process::{Command, Output};
+use std::process::{Command, Output, Stdio};
 
 use ticksage_core::candidate::BundleFormat;
 use ticksage_core::formats::{read_candidate, read_family};
@@ -25,19 +26,22 @@ fn bundle() -> Bundle {
     Bundle {
         format: BundleFormat::V1,
         candidate: read_candidate(&text("candidates/1-quay-ferryman.json")).unwrap(),
-        families: ["bk4", "ferryman"].map(|f| read_family(&text(&format!("families/{f}.json"))).unwrap()).to_vec(),
+        families: ["bk4", "ferryman", "s6"]
+            .map(|f| read_family(&text(&format!("families/{f}.json"))).unwrap())
+            .to_vec(),
     }
 }
 
 #[test]
 fn assess_prints_the_whole_assessment_without_a_database() {
-    let (bk4, body) = (demo("families/bk4.json"), demo("families/ferryman.json"));
+    let (bk4, body, gearbox) = (demo("families/bk4.json"), demo("families/ferryman.json"), demo("families/s6.json"));
     let candidate = demo("candidates/1-quay-ferryman.json");
     let out = run(&[
         "assess",
         "--family",
         bk4.to_str().unwrap(),
         body.to_str().unwrap(),
+        gearbox.to_str().unwrap(),
         "--candidate",
         candidate.to_str().unwrap(),
     ]);
@@ -83,4 +87,77 @@ fn a_candidate_without_its_sheet_is_told_which_one() {
     ]);
     assert!(!out.status.success());
     assert!(String::from_utf8_lossy(&out.stderr).contains("ferryman"));
+}
+
+/// Feeds `lines` to the program, one candidate a line.
+fn lines(input: &str, more: &[&str]) -> Output {
+    let families: Vec<String> = ["bk4", "ferryman", "tarn22", "s6", "k440", "skerry700"]
+        .iter()
+        .map(|f| demo(&format!("families/{f}.json")).to_str().unwrap().to_owned())
+        .collect();
+    let mut child = Command::new(env!("CARGO_BIN_EXE_ticksage"))
+        .args(["assess", "--lines", "--family"])
+        .args(&families)
+        .args(more)
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut stdin = child.stdin.take().unwrap();
+    let input = input.to_owned();
+    let writer = std::thread::spawn(move || stdin.write_all(input.as_bytes()));
+    let out = child.wait_with_output().unwrap();
+    writer.join().unwrap().unwrap();
+    out
+}
+
+fn one_line(file: &str) -> String {
+    let v: serde_json::Value = serde_json::from_str(&text(file)).unwrap();
+    v.to_string()
+}
+
+#[test]
+fn many_candidates_are_judged_line_by_line_in_their_order() {
+    let files = [
+        "candidates/2-harbour-office.json",
+        "candidates/7-kittiwake-engine.json",
+        "candidates/6-courier-twin.json",
+        "candidates/5-repainted.json",
+    ];
+    let input: String = files.iter().cycle().take(22).map(|f| one_line(f) + "\n\n").collect();
+    let out = lines(&input, &[]);
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    let answers: Vec<Assessment> =
+        String::from_utf8(out.stdout).unwrap().lines().map(|l| serde_json::from_str(l).unwrap()).collect();
+    assert_eq!(answers.len(), 22);
+    for (n, answer) in answers.iter().enumerate() {
+        let c = read_candidate(&text(files[n % 4])).unwrap();
+        assert!((answer.usage_now - c.usage.on_clock()).abs() < 1e-9, "line {n} is out of its order");
+    }
+    assert_eq!(answers[0], answers[4], "the same line gives the same answer");
+    let b = bundle();
+    let whole = assess(&b.candidate, &b.families, &Assumptions::default()).unwrap();
+    let alone = lines(&one_line("candidates/1-quay-ferryman.json"), &[]);
+    assert_eq!(serde_json::from_slice::<Assessment>(&alone.stdout).unwrap(), whole);
+    let pooled = lines(&one_line("candidates/1-quay-ferryman.json"), &["--pooled"]);
+    let pooled: Assessment = serde_json::from_slice(&pooled.stdout).unwrap();
+    assert!(pooled.points.iter().all(|p| p.schools.is_empty()));
+    assert_eq!(pooled.value, whole.value);
+}
+
+#[test]
+fn a_faulty_line_is_told_in_its_place_and_the_others_are_judged() {
+    let good = one_line("candidates/6-courier-twin.json");
+    let bad = good.replace("\"asking\":3400", "\"asking\":-3400");
+    assert_ne!(good, bad);
+    let out = lines(&format!("{good}\nno JSON at all\n{bad}\n{good}\n"), &[]);
+    assert!(!out.status.success());
+    assert!(String::from_utf8_lossy(&out.stderr).contains("2 of 4"));
+    let answers: Vec<serde_json::Value> =
+        String::from_utf8(out.stdout).unwrap().lines().map(|l| serde_json::from_str(l).unwrap()).collect();
+    assert_eq!(answers.len(), 4);
+    assert_eq!((&answers[1]["line"], &answers[2]["line"]), (&2.into(), &3.into()));
+    assert_eq!(answers[2]["faults"][0]["path"], "/asking");
+    assert_eq!(answers[0], answers[3]);
 }

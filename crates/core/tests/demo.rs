@@ -55,6 +55,36 @@ fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
 }
 
 #[test]
+fn six_families_of_every_kind_with_twelve_to_twenty_five_points() {
+    use ticksage_core::family::FamilyKind;
+    use ticksage_core::units::UsageClock;
+    let all = families();
+    assert_eq!(all.len(), 6);
+    let count = |kind| all.iter().filter(|f| f.kind == kind).count();
+    assert_eq!((count(FamilyKind::Engine), count(FamilyKind::Gearbox)), (3, 1));
+    assert_eq!((count(FamilyKind::Body), count(FamilyKind::Motorcycle)), (1, 1));
+    assert_eq!(all.iter().filter(|f| f.clock == UsageClock::Hours).count(), 1);
+    assert!(all.iter().all(|f| (12..=25).contains(&f.points.len())));
+    // Engine and body together are a long road.
+    let points = |id: &str| all.iter().find(|f| f.id == id).unwrap().points.len();
+    assert!(points("bk4") + points("ferryman") >= 40);
+    assert!(all.iter().any(|f| f.points.iter().any(|p| p.applies.serial.is_some())));
+    assert!(all.iter().all(|f| f.checks.iter().any(|c| c.care_sign.is_some())));
+}
+
+#[test]
+fn schools_really_disagree_and_findings_stay_exact() {
+    for (n, a) in assessed() {
+        assert!(!a.approximate, "{n}");
+        let spread = a.points.iter().map(|p| {
+            let chances: Vec<f64> = p.schools.iter().map(|s| s.chance).collect();
+            chances.iter().copied().fold(0.0, f64::max) - chances.iter().copied().fold(1.0, f64::min)
+        });
+        assert!(spread.filter(|s| *s >= 0.2).count() >= 3, "{n}");
+    }
+}
+
+#[test]
 fn every_form_of_claim_occurs() {
     let text: String = demo("families").into_iter().map(|f| f.1).collect();
     for form in
@@ -96,7 +126,7 @@ fn the_demo_candidates_lead_to_different_verdicts() {
             );
         }
     }
-    let expected =
-        [VerdictKind::Buy, VerdictKind::Negotiate, VerdictKind::NotYet, VerdictKind::WalkAway, VerdictKind::WalkAway];
+    use VerdictKind::{Buy, Negotiate, NotYet, WalkAway};
+    let expected = [Buy, Negotiate, NotYet, WalkAway, WalkAway, Buy, NotYet, NotYet];
     assert_eq!(verdicts.iter().map(|v| v.1).collect::<Vec<_>>(), expected, "{verdicts:?}");
 }

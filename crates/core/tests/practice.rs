@@ -56,6 +56,105 @@ mod common_practice {
         assert!((susceptible(&[claim], Heard::All, &Assumptions::default()) - 0.125).abs() < 1e-12);
     }
 
+    /// Anti-roll-bar bushes on rough roads: 10–30 thousand km. Common practice, no published source.
+    #[test]
+    fn anti_roll_bushes() {
+        let w = wear(&LifeForm::Between { from: 10_000.0, to: 30_000.0 });
+        assert!((15_000.0..25_000.0).contains(&w.quantile(0.5)), "{}", w.quantile(0.5));
+        assert!((w.failed(30_000.0) - 0.8).abs() < 1e-12);
+    }
+
+    /// Rear shoes from 80 thousand km, front pads at half of that. Common practice.
+    #[test]
+    fn shoes_outlast_pads_two_to_one() {
+        let (shoes, pads) = (wear(&LifeForm::FromAbout { at: 80_000.0 }), wear(&LifeForm::FromAbout { at: 40_000.0 }));
+        for p in [0.1, 0.5, 0.9] {
+            assert!((shoes.quantile(p) / pads.quantile(p) - 2.0).abs() < 1e-9);
+        }
+    }
+
+    /// A robust timing chain stretches from 200–250 thousand km: at 90 thousand hardly any, where nine in
+    /// ten of the weak ones are gone. Common practice.
+    #[test]
+    fn robust_and_weak_chain() {
+        let robust = wear(&LifeForm::Between { from: 200_000.0, to: 250_000.0 });
+        let weak = wear(&LifeForm::RarelyBeyond { at: 90_000.0 });
+        assert!(robust.failed(90_000.0) < 0.001 && weak.failed(90_000.0) > 0.89);
+    }
+
+    /// A cooling overhaul holds 80–100 thousand miles or 7–8 years, whichever first. Common practice.
+    #[test]
+    fn cooling_overhaul_on_two_clocks() {
+        use ticksage_core::claims::{Life, Pool};
+        let a = Assumptions::default();
+        let miles = |v: f64| v * KM_PER_MILE;
+        let by = |from, to| curve(&LifeForm::Between { from, to }, Mechanism::Ageing, &a).unwrap();
+        let life = Life {
+            usage: Pool::new(vec![(1.0, by(miles(80_000.0), miles(100_000.0)))]),
+            age: Pool::new(vec![(1.0, by(7.0, 8.0))]),
+        };
+        // Half-way on both clocks it holds; past either figure alone it mostly does not.
+        assert!(life.alive(miles(45_000.0), 3.5, 1.0) > 0.97);
+        assert!(life.alive(miles(100_000.0), 3.5, 1.0) < 0.21);
+        assert!(life.alive(miles(40_000.0), 8.0, 1.0) < 0.21);
+    }
+
+    /// Electric coolant pump and coils: past 150 thousand km. Common practice.
+    #[test]
+    fn electric_pump() {
+        let w = wear(&LifeForm::AtLeast { at: 150_000.0 });
+        assert!((w.failed(150_000.0) - 0.05).abs() < 1e-12 && w.failed(100_000.0) < 0.02);
+    }
+
+    /// Older turbos 100–120 thousand miles, newer ones about twice that. Common practice.
+    #[test]
+    fn turbos() {
+        let old = wear(&LifeForm::Between { from: 100_000.0 * KM_PER_MILE, to: 120_000.0 * KM_PER_MILE });
+        let new = wear(&LifeForm::Between { from: 200_000.0 * KM_PER_MILE, to: 240_000.0 * KM_PER_MILE });
+        assert!((new.quantile(0.5) / old.quantile(0.5) - 2.0).abs() < 1e-9);
+        assert!(new.failed(120_000.0 * KM_PER_MILE) < 0.01);
+    }
+
+    /// A rotary engine: rebuilt at 80 thousand miles when neglected, 150 when well kept. Common practice:
+    /// about the ratio that the usual care factors and the interval kept give together.
+    #[test]
+    fn rotary_neglected_and_well_kept() {
+        use ticksage_core::care::{CareLevel, factor};
+        let own = json!({"poor": 0.7, "good": 1.3});
+        let f = family(&with(with(sheet(), "/points/0/upkeep", json!(true)), "/points/0/care", own));
+        let a = Assumptions::default();
+        let ratio = factor(&f.points[0], CareLevel::Good, &a) / factor(&f.points[0], CareLevel::Poor, &a);
+        assert!((ratio - 150.0 / 80.0).abs() < 0.05, "{ratio}");
+        // The usual factors alone stay short of it: a sheet gives its own where care decides.
+        let usual = family(&with(sheet(), "/points/0/upkeep", json!(true)));
+        let usual = factor(&usual.points[0], CareLevel::Good, &a) / factor(&usual.points[0], CareLevel::Poor, &a);
+        assert!((1.4..1.6).contains(&usual), "{usual}");
+    }
+
+    /// A used replacement valve lasts 30–50 against 100 thousand km. Common practice.
+    #[test]
+    fn a_used_part_against_a_new_one() {
+        use ticksage_core::family::PartGrade;
+        let a = Assumptions::default();
+        let share = a.grade(PartGrade::Used) / a.grade(PartGrade::Original);
+        assert!((0.3..=0.5).contains(&share), "{share}");
+    }
+
+    /// Hydraulic lifters on one air-cooled twin: about each 40 thousand miles. Common practice.
+    #[test]
+    fn lifters_in_miles() {
+        let w = wear(&LifeForm::About { at: 40_000.0 * KM_PER_MILE });
+        assert!((w.failed(64_373.76) - 0.5).abs() < 1e-12);
+    }
+
+    /// A full reseal is quiet for 70–80 thousand km. Common practice.
+    #[test]
+    fn reseal() {
+        let a = Assumptions::default();
+        let w = curve(&LifeForm::Between { from: 70_000.0, to: 80_000.0 }, Mechanism::Ageing, &a).unwrap();
+        assert!(w.alive(50_000.0) > 0.97 && w.alive(100_000.0) < 1e-6);
+    }
+
     /// Belt with water pump: 100 thousand miles. Common practice; the mile is exact (1959).
     #[test]
     fn belt_in_miles() {

@@ -36,6 +36,8 @@ pub struct FamilyHead {
     pub schools: Vec<School>,
     /// Facts that split it.
     pub facts: Vec<Fact>,
+    /// Whether a serial or engine number decides something.
+    pub serial_decides: bool,
     /// Failure points.
     pub points: usize,
     /// Checks.
@@ -45,6 +47,10 @@ pub struct FamilyHead {
 impl From<Family> for FamilyHead {
     fn from(f: Family) -> Self {
         Self {
+            serial_decides: f
+                .points
+                .iter()
+                .any(|p| p.applies.serial.is_some() || p.revision.as_ref().is_some_and(|r| r.from_serial.is_some())),
             points: f.points.len(),
             checks: f.checks.len(),
             id: f.id,

@@ -63,7 +63,7 @@ async fn post(store: &Store, path: &str, body: &Value) -> (StatusCode, Value) {
 
 async fn with_demo() -> (Store, String) {
     let store = empty().await;
-    for family in ["bk4", "ferryman", "tarn22"] {
+    for family in ["bk4", "ferryman", "tarn22", "s6"] {
         let (status, _) = post(&store, "/families", &demo(&format!("families/{family}.json"))).await;
         assert_eq!(status, StatusCode::CREATED);
     }
@@ -194,7 +194,7 @@ async fn unknown_names_are_not_found() {
         "/candidates/not-a-name".to_owned(),
         format!("/candidates/{nobody}/export"),
         "/families/nobody".to_owned(),
-        "/families/bk4?version=9".to_owned(),
+        "/families/bk4?version=99".to_owned(),
         "/nowhere".to_owned(),
     ] {
         let (status, problem) = get(&store, &path).await;
@@ -352,12 +352,12 @@ async fn put_away_it_leaves_the_yard_and_keeps_its_address() {
 async fn a_new_sheet_leaves_stored_candidates_on_theirs() {
     let (store, id) = with_demo().await;
     let before = get(&store, &format!("/candidates/{id}")).await.1;
-    let mut next = set(demo("families/bk4.json"), "/version", json!(2));
+    let mut next = set(demo("families/bk4.json"), "/version", json!(3));
     next["points"][0]["life"] = json!([{"school": "workshop", "says": {"form": "about", "at": 900_000}}]);
     assert_eq!(post(&store, "/families", &next).await.0, StatusCode::CREATED);
     assert_eq!(get(&store, &format!("/candidates/{id}")).await.1["assessment"], before["assessment"]);
-    assert_eq!(get(&store, "/families/bk4").await.1["version"], json!(2));
-    assert_eq!(get(&store, "/families/bk4?version=1").await.1, demo_family_as_served());
+    assert_eq!(get(&store, "/families/bk4").await.1["version"], json!(3));
+    assert_eq!(get(&store, "/families/bk4?version=2").await.1, demo_family_as_served());
 }
 
 /// The first sheet as the server writes it: every default spelled out.
@@ -375,4 +375,56 @@ async fn a_bundle_that_contradicts_a_stored_sheet_is_refused_whole() {
     assert_eq!((status, problem["code"].as_str()), (StatusCode::CONFLICT, Some("conflict")));
     assert!(problem["message"].as_str().unwrap().contains("raise the version"));
     assert_eq!(get(&store, "/candidates").await.1.as_array().unwrap().len(), 1);
+}
+
+#[actix_web::test]
+async fn why_is_answered_for_the_document_as_it_stands() {
+    let (store, id) = with_demo().await;
+    let (_, view) = get(&store, &format!("/candidates/{id}")).await;
+    let document = &view["candidate"];
+    let chance = |a: &Value, point: &str| {
+        let points = a["points"].as_array().unwrap();
+        points.iter().find(|p| p["at"]["point"] == point).unwrap()["p_plan"].as_f64().unwrap()
+    };
+
+    let (status, detail) = post(&store, "/assess/points/bk4/wet-belt", document).await;
+    assert_eq!(status, StatusCode::OK, "{detail}");
+    assert_eq!(detail["clocks"].as_array().unwrap().len(), 2, "claims by usage and by age");
+    let end = view["assessment"]["usage_now"].as_f64().unwrap() + view["assessment"]["horizon"].as_f64().unwrap();
+    let ahead = detail["ahead"].as_array().unwrap();
+    let by_end = ahead.iter().find(|a| a["usage"].as_f64().unwrap() >= end - 1e-6).unwrap();
+    assert!((by_end["chance"].as_f64().unwrap() - chance(&view["assessment"], "wet-belt")).abs() < 1e-9);
+
+    let (status, moved) = post(&store, "/assess/moves", document).await;
+    assert_eq!(status, StatusCode::OK);
+    let done = view["assessment"]["checks_done"].as_u64().unwrap();
+    assert_eq!(moved.as_array().unwrap().len() as u64, done, "one for each finding that holds");
+
+    let (status, inputs) = post(&store, "/assess/sensitivity", document).await;
+    assert_eq!((status, inputs.as_array().unwrap().len()), (StatusCode::OK, 5));
+
+    // A document tried out is judged as it is sent; what is stored stays.
+    let tried = set(document.clone(), "/buyer", json!({"schools": {"owners": 1}}));
+    let (_, other) = post(&store, "/assess/points/bk4/wet-belt", &tried).await;
+    assert_ne!(other["by_care"], detail["by_care"]);
+    assert_eq!(get(&store, &format!("/candidates/{id}")).await.1["candidate"], *document);
+}
+
+#[actix_web::test]
+async fn questions_that_make_no_sense_are_refused() {
+    let (store, id) = with_demo().await;
+    let (_, view) = get(&store, &format!("/candidates/{id}")).await;
+    let document = &view["candidate"];
+    for path in ["/assess/points/bk4/nothing", "/assess/points/nobody/wet-belt"] {
+        let (status, problem) = post(&store, path, document).await;
+        assert_eq!((status, &problem["code"]), (StatusCode::UNPROCESSABLE_ENTITY, &json!("faulty")), "{path}");
+    }
+    let nonsense = set(document.clone(), "/buyer", json!({"schools": {"hearsay": 1}}));
+    for path in ["/assess", "/assess/moves", "/assess/sensitivity", "/assess/points/bk4/wet-belt"] {
+        let (status, problem) = post(&store, path, &nonsense).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{path}");
+        assert_eq!(problem["faults"][0]["path"], json!("/buyer/schools/hearsay"), "{path}");
+        let (status, _) = ask(&store, Method::POST, path, "{").await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{path}");
+    }
 }

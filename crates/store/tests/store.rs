@@ -44,7 +44,11 @@ fn candidate() -> Candidate {
 }
 
 fn bundle() -> Bundle {
-    Bundle { format: Default::default(), candidate: candidate(), families: vec![family("bk4"), family("ferryman")] }
+    Bundle {
+        format: Default::default(),
+        candidate: candidate(),
+        families: vec![family("bk4"), family("ferryman"), family("s6")],
+    }
 }
 
 fn finding(check: &str, outcome: usize) -> Finding {
@@ -84,7 +88,7 @@ async fn a_candidate_comes_back_as_it_was() {
     assert_eq!(record.version, 1);
     assert_eq!(record.finding_ids.len(), record.candidate.findings.len());
     let (_, families) = s.with_families(id).await.unwrap();
-    assert_eq!(families, [family("bk4"), family("ferryman")]);
+    assert_eq!(families, [family("bk4"), family("ferryman"), family("s6")]);
 }
 
 #[tokio::test]

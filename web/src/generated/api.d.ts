@@ -931,6 +931,8 @@ export interface components {
             points: number;
             /** @description Schools heard. */
             schools: components["schemas"]["School"][];
+            /** @description Whether a serial or engine number decides something. */
+            serial_decides: boolean;
             /** @description A sentence or two. */
             summary: string;
             /**

@@ -25,6 +25,7 @@ interface Draft {
   note: string;
   families: string[];
   facts: Record<string, string>;
+  serials: Record<string, string>;
   built: string;
   usage: string;
   unit: UsageUnit;
@@ -105,6 +106,9 @@ function read(
     families.filter((f) => d.families.includes(f.id)).flatMap((f) => f.facts.map((x) => x.id)),
   );
   const facts = Object.fromEntries(Object.entries(draft.facts).filter(([k, v]) => v !== "" && asked.has(k)));
+  const serials = Object.fromEntries(
+    Object.entries(draft.serials).filter(([family, v]) => v.trim() !== "" && d.families.includes(family)),
+  );
   const candidate: Candidate = {
     ...(base ?? {
       format: "ticksage-candidate/1",
@@ -115,11 +119,13 @@ function read(
       ledger: [],
       comparables: [],
       findings: [],
+      papers_seen: false,
     }),
     title: d.title,
     note: draft.note,
     families: chosen,
     facts,
+    serials,
     built: d.built,
     usage: { value: d.usage, unit: draft.unit },
     asking: Math.round(d.asking * 100) / 100,
@@ -307,6 +313,23 @@ function Form({
           </select>
         </Labelled>
       ))}
+      {chosen
+        .filter((f) => f.serial_decides)
+        .map((f) => (
+          <Labelled
+            key={f.id}
+            label={`Serial number: ${f.name}`}
+            hint="As stamped. It tells which parts it was built with."
+          >
+            <input
+              className="field"
+              maxLength={40}
+              autoCapitalize="characters"
+              value={draft.serials[f.id] ?? ""}
+              onChange={(e) => set({ serials: { ...draft.serials, [f.id]: e.target.value } })}
+            />
+          </Labelled>
+        ))}
       <div className="grid gap-3 sm:col-span-2 sm:grid-cols-2">
         {choice("labour", "Who does the work", [
           ["self", "Myself"],
@@ -408,6 +431,7 @@ const blank: Draft = {
   note: "",
   families: [],
   facts: {},
+  serials: {},
   built: "",
   usage: "",
   unit: "km",
@@ -484,6 +508,7 @@ function draftOf(c: Candidate): Draft {
     note: c.note ?? "",
     families: c.families.map((f) => f.id),
     facts: c.facts ?? {},
+    serials: c.serials ?? {},
     built: c.built,
     usage: String(c.usage.value),
     unit: c.usage.unit,
