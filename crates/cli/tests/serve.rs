@@ -65,7 +65,7 @@ fn what_was_started_stops_and_what_was_stored_stays() {
 
     let served = serve(data.path(), web.path());
     let yard = served.get("/api/candidates");
-    assert_eq!(yard.matches("\"verdict\"").count(), 5);
+    assert_eq!(yard.matches("\"verdict\"").count(), 8);
     // Every answer carries the strict headers; a screen's own address gives the page.
     for path in ["/", "/c/anything/road", "/api/health"] {
         let answer = served.get(path).to_lowercase();

@@ -1,38 +1,51 @@
-//! How long a judgement takes: 60 failure points on one core.
+//! How long a judgement takes: 60 failure points and 80 findings on one core.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
 use std::hint::black_box;
 
 use criterion::{Criterion, criterion_group, criterion_main};
+use ticksage_core::Assumptions;
+use ticksage_core::assess::{Depth, assess_to};
 use ticksage_core::candidate::{Candidate, FamilyRef, Finding, FindingResult};
-use ticksage_core::family::Family;
+use ticksage_core::family::{Applies, Family};
 use ticksage_core::formats::{read_candidate, read_family};
-use ticksage_core::{Assumptions, assess};
 
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
 }
 
-/// The demo's sheets and copies of them under other names, cut to exactly `points` points, with a
-/// finding on every check whose points are all kept.
-fn large(points: usize) -> (Candidate, Vec<Family>) {
+/// The demo's sheets, cut to exactly `points` points, with checks asked again until `findings` of them
+/// are answered, one in four of them not quietly.
+fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
     let mut candidate = read_candidate(&demo("candidates/2-harbour-office.json")).unwrap();
     candidate.findings.clear();
     candidate.families.clear();
+    candidate.facts.clear();
     let mut families = Vec::new();
     let mut left = points;
-    for (n, id) in ["bk4", "ferryman", "tarn22", "bk4", "ferryman", "tarn22"].into_iter().enumerate() {
+    for id in ["bk4", "ferryman", "s6", "tarn22"] {
         let mut f: Family = read_family(&demo(&format!("families/{id}.json"))).unwrap();
-        f.id = format!("{id}-{n}");
-        for p in &mut f.points {
-            p.applies = Default::default();
-        }
+        f.points.iter_mut().for_each(|p| p.applies = Applies::default());
         f.points.truncate(left);
         left -= f.points.len();
-        f.intervals.clear();
+        f.intervals.retain(|i| i.renews.iter().all(|r| f.points.iter().any(|p| &p.id == r)));
         f.checks.retain(|c| c.links.iter().all(|l| f.points.iter().any(|p| p.id == l.point)));
-        candidate.findings.extend(f.checks.iter().enumerate().map(|(i, c)| Finding {
+        candidate.families.push(FamilyRef { id: f.id.clone(), version: f.version });
+        families.push(f);
+    }
+    let asked: usize = families.iter().map(|f| f.checks.len()).sum();
+    let mut again = findings.saturating_sub(asked);
+    for f in &mut families {
+        let more: Vec<_> = f.checks.iter().take(again).cloned().collect();
+        again -= more.len();
+        f.checks.extend(more.into_iter().map(|c| ticksage_core::family::Check { id: format!("{}-again", c.id), ..c }));
+    }
+    let all = families.iter().flat_map(|f| f.checks.iter().map(move |c| (f, c)));
+    candidate.findings = all
+        .take(findings)
+        .enumerate()
+        .map(|(i, (f, c))| Finding {
             family: f.id.clone(),
             check: c.id.clone(),
             result: FindingResult::Outcome { outcome: usize::from(i % 4 == 0) },
@@ -40,39 +53,27 @@ fn large(points: usize) -> (Candidate, Vec<Family>) {
             note: String::new(),
             at: None,
             undone: false,
-        }));
-        candidate.families.push(FamilyRef { id: f.id.clone(), version: f.version });
-        if !f.points.is_empty() {
-            families.push(f);
-        }
-    }
-    candidate.families.truncate(families.len());
-    candidate.findings.retain(|x| families.iter().any(|f| f.id == x.family));
-    candidate.facts.clear();
-    for e in &mut candidate.ledger {
-        for r in &mut e.renews {
-            r.family = format!("{}-{}", r.family, if r.family == "bk4" { 0 } else { 1 });
-        }
-    }
+        })
+        .collect();
     (candidate, families)
 }
 
 fn benches(c: &mut Criterion) {
     let table = Assumptions::default();
-    let (candidate, families) = large(60);
-    let result = assess(&candidate, &families, &table).unwrap();
-    assert_eq!(result.points.len(), 60);
-    c.bench_function("assess 60 points, two clocks, three schools", |b| {
-        b.iter(|| assess(black_box(&candidate), &families, &table).unwrap());
-    });
-    let blank = Candidate { findings: Vec::new(), ..candidate.clone() };
-    c.bench_function("the same without findings", |b| {
-        b.iter(|| assess(black_box(&blank), &families, &table).unwrap());
-    });
-    let straight = Candidate { readings: Vec::new(), ..candidate.clone() };
-    c.bench_function("the same without odometer readings", |b| {
-        b.iter(|| assess(black_box(&straight), &families, &table).unwrap());
-    });
+    let (bent, families) = large(60, 80);
+    let straight = Candidate { readings: Vec::new(), ..bent.clone() };
+    let blank = Candidate { findings: Vec::new(), ..straight.clone() };
+    let result = assess_to(&bent, &families, &table, Depth::Schools).unwrap();
+    assert_eq!((result.points.len(), bent.findings.len()), (60, 80));
+    assert!(!result.approximate);
+    let mut run = |name: &str, candidate: &Candidate, depth: Depth| {
+        c.bench_function(name, |b| b.iter(|| assess_to(black_box(candidate), &families, &table, depth).unwrap()));
+    };
+    run("60 points, 80 findings, straight path", &straight, Depth::Pooled);
+    run("the same, every school's own view", &straight, Depth::Schools);
+    run("60 points, 80 findings, path bent by readings", &bent, Depth::Pooled);
+    run("the same bent, every school's own view", &bent, Depth::Schools);
+    run("60 points, no findings, every check's worth", &blank, Depth::Pooled);
 }
 
 criterion_group! {

@@ -354,6 +354,22 @@ fn exposures(candidate: &Candidate, subjects: &[Subject<'_>]) -> Vec<ExposureUse
         .collect()
 }
 
+/// The expected bill alone, as [`assess`] gives it: for questions asked many times over.
+pub(crate) fn expected_bill(scene: &Scene<'_>) -> f64 {
+    let Scene { setting, views, answers, prior, .. } = *scene;
+    let all: Vec<[Zones; 3]> = views
+        .iter()
+        .map(|v| {
+            let grid = FutureGrid::full(setting.horizon, &v.subject.leads);
+            setting.worlds(v, &mut Parts::default(), &grid, Counted::ALL, false).0
+        })
+        .collect();
+    let worlds = Worlds::before(&all, prior).found(answers, setting.assumptions.joint_states);
+    let price = value::reference(setting.candidate).price;
+    let money = |v: &View<'_, '_>| PointMoney::new(setting, v.subject, v.curves, price);
+    views.iter().enumerate().map(|(i, v)| Priced::new(&worlds, i, &money(v)).expected).sum()
+}
+
 /// Expected money of a point of the reference example.
 fn reference_money(zones: &[Zones; 3], money: &PointMoney, usual: &Weights, example: Example) -> f64 {
     care::mix(usual, |l| {

@@ -178,7 +178,7 @@ pub fn sensitivity(
     let mut out = Vec::new();
     for (input, settings) in tries(candidate, families, a) {
         let tried = settings.into_iter().filter_map(|(setting, c)| {
-            let bill = assess_to(&c, families, a, Depth::Pooled).ok()?.bill.mean;
+            let bill = with_scene(&c, families, a, |scene| Ok(expected_bill(scene))).ok()?;
             Some(Tried { setting, bill })
         });
         push(&mut out, input, tried.collect());

@@ -62,7 +62,9 @@ export function ClaimChart({
   const tick = (t: number) => (thousands ? whole(t / 1000) : whole(t));
   const now = x(curves.now);
   const end = x(Math.min(curves.end, last));
-  const nowLabel = onUsage ? usage(curves.now, clockUnit(clock), 100) : `${curves.now.toFixed(1)} years`;
+  const nowLabel = onUsage
+    ? usage(curves.now, clockUnit(clock), clock === "km" ? 100 : 10)
+    : `${curves.now.toFixed(1)} years`;
   const label = `Claims on the ${onUsage ? "usage" : "age"} clock: share failed of those that have it in them.`;
   const base = HEIGHT + below - 2;
   const own = scaleLinear([0, 1], [base, HEIGHT + 22]);

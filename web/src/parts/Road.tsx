@@ -161,7 +161,7 @@ export function RoadHeader({ data, width }: { data: RoadData; width: number }) {
       <g className="reading" fontSize="16">
         <rect x={now - 40} y={2} width={80} height={22} rx={3} fill="var(--sea)" />
         <text x={now} y={18.5} textAnchor="middle" fill="var(--on-sea)">
-          {usage(data.now, unit, 100)}
+          {usage(data.now, unit, thousands ? 100 : 10)}
         </text>
         <path d={`M${now - 6} 24h12l-6 9z`} fill="var(--sea)" />
       </g>
@@ -234,7 +234,7 @@ function Thumb({ data, width, label }: { data: RoadData; width: number; label: s
         ))}
       </g>
       <text x={now} y={71} textAnchor="middle" className="reading" fontSize="15" fill="var(--sea)">
-        {usage(data.now, unit, 100)}
+        {usage(data.now, unit, data.clock === "km" ? 100 : 10)}
       </text>
       <line x1={end} x2={end} y1={20} y2={42} stroke="var(--ink)" strokeWidth="2" />
     </svg>

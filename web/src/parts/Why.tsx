@@ -57,13 +57,13 @@ export function Why({ point, assessment, id }: { point: PointResult; assessment:
   return (
     <div className="grid gap-x-7 gap-y-3 lg:grid-cols-[14rem_25rem_1fr]">
       <div>
-        <h3 className="text-xl">
+        <h3 className="text-xl leading-tight">
           Why {percent(point.p_plan)} for {point.name.toLowerCase()}
         </h3>
-        <p className="text-[0.95rem]">
-          within your {usage(assessment.horizon, unit, 100)}; {percent(point.p_now)} that it is there now.
+        <p className="text-[0.95rem] leading-snug">
+          within your {usage(assessment.horizon, unit, 100)}; {percent(point.p_now)} now
         </p>
-        <p className="mt-1 flex items-center gap-3">
+        <p className="flex items-center gap-3">
           <Tally grade={point.grade} word />
           <Link
             to={`/c/${id}/road/${point.at.family}/${point.at.point}`}

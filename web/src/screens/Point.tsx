@@ -9,7 +9,7 @@ import {
   type PointRef,
   type ShareForm,
 } from "../lib/api";
-import { capital, careWord, clockUnit, mechanismWord, money, percent, usage, whole } from "../lib/format";
+import { capital, careWord, clockUnit, mechanismWord, money, percent, usage } from "../lib/format";
 import { ClaimChart, DashSample, schoolDash } from "../parts/ClaimChart";
 import { Tally } from "../parts/Tally";
 import { Waterfall } from "../parts/Why";
@@ -259,7 +259,7 @@ export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
                     <span className="sign block">{word}</span>
                     <span className="reading text-2xl">{percent(detail.by_care[i] ?? 0)}</span>
                     <span className="block text-[0.9rem] text-soft">
-                      weighed {whole((assessment.care.after[i] ?? 0) * 100)} %
+                      weighed {percent(assessment.care.after[i] ?? 0)}
                     </span>
                   </li>
                 ))}
