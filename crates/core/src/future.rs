@@ -392,15 +392,10 @@ pub fn fresh_failures(horizon: f64, fresh: &Curves<'_>, kappa: f64, usage_a_year
 /// chance of the first failure by plan cell, `fresh` from [`fresh_failures`].
 #[must_use]
 pub fn all_failures(now: f64, first: &[f64], fresh: &[f64]) -> Vec<f64> {
-    let mut all: Vec<f64> = first.iter().zip(fresh).map(|(f, r)| f + now * r).collect();
-    for (i, &mass) in first.iter().enumerate().filter(|(_, m)| **m > 1e-9) {
-        // Fitted in the middle of cell i: half a cell earlier or later than an edge.
-        for (j, slot) in all.iter_mut().enumerate().skip(i) {
-            let before = if j > i { fresh[j - i - 1] } else { 0.0 };
-            *slot += mass * 0.5 * (before + fresh[j - i]);
-        }
-    }
-    all
+    // Fitted in the middle of cell i: half a cell earlier or later than an edge. By j − i, the nearest last.
+    let last = fresh.len() - 1;
+    let again: Vec<f64> = (0..=last).rev().map(|d| 0.5 * (if d > 0 { fresh[d - 1] } else { 0.0 } + fresh[d])).collect();
+    first.iter().zip(fresh).enumerate().map(|(j, (f, r))| f + now * r + dot(&first[..=j], &again[last - j..])).collect()
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::assess::{AssessError, Depth, assess_to, named};
+use crate::assess::{AssessError, Depth, assess_to, expected_bill, named};
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, Evidence, Labour, PointRef};
 use crate::care::CareLevel;

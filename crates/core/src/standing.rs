@@ -280,36 +280,35 @@ fn differences(alive: &[f64], out: &mut [f64]) {
 /// on are not mended yet.
 struct Repairs {
     still_there: usize,
-    edges: Vec<usize>,
-    /// Edges after the cell, when it is the same for all: the usual case, and a faster one.
-    shift: Option<usize>,
+    /// Edges from the cell's beginning to the repair.
+    shift: usize,
 }
 
 impl Repairs {
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
     fn new(path: &PastPath, tolerated: f64) -> Self {
-        let step = path.usage_now() / PAST_CELLS as f64;
-        let still_there =
-            (0..PAST_CELLS).find(|&i| path.usage(i + 1) + tolerated > path.usage_now()).unwrap_or(PAST_CELLS);
-        let edges: Vec<usize> = (0..still_there)
-            .map(|i| (((path.usage(i + 1) + tolerated) / step).round() as usize).clamp(i + 1, PAST_CELLS))
-            .collect();
-        let shift = edges.first().copied().filter(|s| edges.iter().enumerate().all(|(i, e)| *e == i + s));
-        Self { still_there, edges, shift }
+        // Never so long that a repair would fall beyond now.
+        let steps = (tolerated * PAST_CELLS as f64 / path.usage_now()).min(PAST_CELLS as f64);
+        let beyond_now = |i: usize| path.usage(i + 1) + tolerated > path.usage_now();
+        let near = PAST_CELLS.saturating_sub(steps as usize + 2);
+        Self {
+            still_there: (near..PAST_CELLS).find(|&i| beyond_now(i)).unwrap_or(PAST_CELLS),
+            shift: 1 + steps.round() as usize,
+        }
     }
 
     /// Adds to the starts those of the repairs that each of them leads to, in rising order, where
     /// failures depend on distance alone; and to `past`, where it is asked for, the failures themselves.
-    fn renew(&self, fails: &[f64], shift: usize, weight: f64, starts: &mut [f64], past: &mut [f64]) {
+    fn renew(&self, fails: &[f64], weight: f64, starts: &mut [f64], past: &mut [f64]) {
         let Some(first) = starts.iter().position(|m| *m > 0.0) else { return };
         // By distance from the failure back to the start, the farthest first.
         let back: Vec<f64> = fails.iter().rev().copied().collect();
-        let mended = self.still_there.min(starts.len() - shift);
+        let mended = self.still_there.min(starts.len().saturating_sub(self.shift));
         for cell in first..mended.max(past.len()) {
             let far = back.len() - 1 - (cell - first);
             let failed = dot(&starts[first..=cell], &back[far..]);
             if cell < mended {
-                starts[cell + shift] += failed * weight;
+                starts[cell + self.shift] += failed * weight;
             }
             if let Some(slot) = past.get_mut(cell) {
                 *slot += failed;
@@ -319,14 +318,8 @@ impl Repairs {
 
     /// Adds the repairs of a cycle begun at edge `k` with these failures.
     fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64]) {
-        if k >= self.still_there {
-            return;
-        }
-        let fails = fails[..self.still_there - k].iter().map(|f| f * weight);
-        match self.shift {
-            Some(shift) => starts[k + shift..].iter_mut().zip(fails).for_each(|(s, f)| *s += f),
-            None => self.edges[k..].iter().zip(fails).for_each(|(&e, f)| starts[e] += f),
-        }
+        let mended = fails.iter().take(self.still_there.saturating_sub(k)).map(|f| f * weight);
+        starts.iter_mut().skip(k + self.shift).zip(mended).for_each(|(s, f)| *s += f);
     }
 }
 
@@ -428,24 +421,24 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Sta
     if unrecorded > 0.0 {
         let survival = Survival::often(path, h.unrecorded);
         let by_distance = matches!(survival.bent, Bent::Not);
-        let (shifted, mut others): (Vec<&mut Follow<'a>>, Vec<&mut Follow<'a>>) =
-            follows.iter_mut().partition(|f| by_distance && f.repairs.shift.is_some());
-        for f in shifted {
-            let shift = f.repairs.shift.unwrap_or(1);
-            f.repairs.renew(&survival.fails, shift, unrecorded, &mut f.from_repair, &mut f.past);
-            for k in 0..=PAST_CELLS {
-                let mass = f.from_repair[k];
-                if mass > NEGLIGIBLE {
-                    f.now(k, mass, survival.cycle, &survival.by_distance);
+        if by_distance {
+            for f in &mut follows {
+                f.repairs.renew(&survival.fails, unrecorded, &mut f.from_repair, &mut f.past);
+                for k in 0..=PAST_CELLS {
+                    let mass = f.from_repair[k];
+                    if mass > NEGLIGIBLE {
+                        f.now(k, mass, survival.cycle, &survival.by_distance);
+                    }
                 }
             }
-        }
-        for k in 0..=if others.is_empty() { 0 } else { PAST_CELLS } {
-            if others.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
-                let (row, fails) = survival.row(path, k, &mut room);
-                for f in &mut others {
-                    let mass = f.from_repair[k];
-                    f.cycle(k, mass, survival.cycle, row, fails);
+        } else {
+            for k in 0..=PAST_CELLS {
+                if follows.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
+                    let (row, fails) = survival.row(path, k, &mut room);
+                    for f in &mut follows {
+                        let mass = f.from_repair[k];
+                        f.cycle(k, mass, survival.cycle, row, fails);
+                    }
                 }
             }
         }
