@@ -73,6 +73,12 @@ await main(async (browser) => {
   for (const weight of stored.assessment.care.after)
     assert.ok(care.includes(percent(weight)), `${care} against ${weight}`);
 
+  // What is overdue is named; what is due ahead stands on its row.
+  const overdue = stored.assessment.due.filter((d) => d.overdue);
+  assert.ok(overdue.length > 0);
+  const named = await page.getByTestId("overdue").innerText();
+  for (const d of overdue) assert.ok(named.includes(d.name), named);
+
   // The why follows a tap, and on a laptop the focus.
   const belt = page.locator('[id="bk4/wet-belt"]');
   await belt.click();

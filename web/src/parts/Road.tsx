@@ -171,7 +171,7 @@ export function RoadHeader({ data, width }: { data: RoadData; width: number }) {
         ))}
       </g>
       {data.due
-        ?.filter((d) => d.usage <= axis.last)
+        ?.filter((d) => !d.overdue && d.usage <= axis.last)
         .map((d, i) => (
           <Flag key={i} x={axis.x(d.usage)} y={63} overdue={d.overdue} />
         ))}

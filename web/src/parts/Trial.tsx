@@ -69,7 +69,7 @@ export function TrialBar({ tried }: { tried: Tried }) {
   );
 }
 
-const steps = ["none", "a little", "half", "much", "full"];
+const steps = ["none", "some", "half", "much", "full"];
 
 function Level({
   label,
@@ -82,7 +82,7 @@ function Level({
 }) {
   const step = Math.round(value * 4);
   return (
-    <label className="grid grid-cols-[4.2rem_1fr_3.6rem] items-center gap-2">
+    <label className="grid grid-cols-[4.1rem_1fr_3.1rem] items-center gap-1.5">
       <span className="text-[0.95rem] text-soft">{label}</span>
       <input
         type="range"
@@ -119,7 +119,7 @@ export function TrialControls({ tried, onClose }: { tried: Tried; onClose?: () =
     ask({ [of]: { ...from, [exposure]: to } });
   };
   return (
-    <div className="grid gap-x-10 gap-y-4 lg:grid-cols-[20rem_1fr]">
+    <div className="grid gap-x-7 gap-y-4 lg:grid-cols-[18rem_1fr]">
       <section>
         <h2 className="text-xl">Whom to listen to</h2>
         <button
@@ -176,7 +176,7 @@ export function TrialControls({ tried, onClose }: { tried: Tried; onClose?: () =
             </button>
           )}
         </div>
-        <ul className="mt-1 grid gap-x-8 gap-y-2 sm:grid-cols-2 lg:grid-cols-3 xl:grid-cols-4">
+        <ul className="mt-1 grid gap-x-5 gap-y-2 sm:grid-cols-2 lg:grid-cols-3 xl:grid-cols-4">
           {stored.assessment.exposures.map((e) => (
             <li key={e.exposure}>
               <h3 className="flex justify-between border-b border-rule text-lg">

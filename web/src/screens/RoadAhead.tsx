@@ -6,7 +6,7 @@ import { useMedia, useWidth } from "../lib/hooks";
 import type { Tried } from "../lib/trial";
 import { Care } from "../parts/Care";
 import { PointStrip } from "../parts/PointStrip";
-import { Flag, RoadHeader, roadOf } from "../parts/Road";
+import { Flag, Peg, RoadHeader, roadOf } from "../parts/Road";
 import { isTyping } from "../parts/Shell";
 import { Tally } from "../parts/Tally";
 import { TrialControls } from "../parts/Trial";
@@ -63,7 +63,7 @@ function Key() {
   );
   return (
     <ul
-      className="hidden flex-col justify-end gap-1 pb-1 text-[0.85rem] text-soft lg:flex"
+      className="hidden flex-col justify-end gap-0.5 pb-0.5 text-[0.85rem] text-soft lg:flex"
       aria-label="Key to the strip"
     >
       {row(
@@ -74,6 +74,13 @@ function Key() {
       {row(
         [1, 2, 3, 4, 5].map((n) => swatch((n - 1) * 13.5 + 0.5, `var(--ramp-${n})`, "none")),
         "likelihood in your plan",
+      )}
+      {row(
+        <>
+          <Peg x={20} y={-5} credibility={1} />
+          <Peg x={46} y={-5} credibility={0.3} />
+        </>,
+        "renewed: proved, only said",
       )}
       {row(<Flag x={28} y={13} overdue={false} />, "scheduled work due")}
       {row(
@@ -105,6 +112,7 @@ export function RoadAhead({ tried }: { tried: Tried }) {
   const road = useMemo(() => roadOf(assessment), [assessment]);
   const keep = filters.find((f) => f[0] === filter)?.[2] ?? (() => true);
   const inSystem = (p: PointResult) => system === "all" || p.system === system;
+  const overdue = assessment.due.filter((d) => d.overdue).map((d) => d.name);
   const shown = assessment.points.filter((p) => keep(p) && inSystem(p));
   const groups = bySystem(shown);
   const order = groups.flatMap((g) => g[1]);
@@ -136,6 +144,11 @@ export function RoadAhead({ tried }: { tried: Tried }) {
             assumptions.
             {assessment.approximate && " Findings that touch too many points were weighed one by one."}
           </p>
+          {overdue.length > 0 && (
+            <p className="text-[0.95rem] leading-snug" data-testid="overdue">
+              Overdue, as far as papers show: <b className="sign text-[1.05rem]">{overdue.join(", ")}</b>.
+            </p>
+          )}
           <div role="group" aria-label="Show" className="mt-2 flex flex-wrap gap-1.5">
             {filters.map(([id, name, test]) => (
               <button
