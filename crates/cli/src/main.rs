@@ -63,9 +63,10 @@ enum Command {
         /// faults, on a line for each, in their order.
         #[arg(long, conflicts_with_all = ["candidate", "bundle"])]
         lines: bool,
-        /// With `--lines`: leave out each school's own view of every point, which costs most.
+        /// With `--lines`: leave out what costs most, each school's own view of every point and the steps of
+        /// the why before the papers.
         #[arg(long, requires = "lines")]
-        pooled: bool,
+        lean: bool,
     },
     /// Store a bundle or a family sheet; `-` reads standard input.
     Import {
@@ -137,8 +138,8 @@ async fn run(args: Args) -> Result<(), Failure> {
         Command::Serve { address, port, web, demo, database_url, data } => {
             serve(address, port, web, demo, database_url, data).await
         }
-        Command::Assess { families, lines: true, pooled, .. } => {
-            let depth = if pooled { Depth::Pooled } else { Depth::Schools };
+        Command::Assess { families, lines: true, lean, .. } => {
+            let depth = if lean { Depth::Lean } else { Depth::Schools };
             lines::assess_lines(&read_families(&families)?, depth)
         }
         Command::Assess { families, candidate, bundle, .. } => {

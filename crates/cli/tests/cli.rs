@@ -140,10 +140,10 @@ fn many_candidates_are_judged_line_by_line_in_their_order() {
     let whole = assess(&b.candidate, &b.families, &Assumptions::default()).unwrap();
     let alone = lines(&one_line("candidates/1-quay-ferryman.json"), &[]);
     assert_eq!(serde_json::from_slice::<Assessment>(&alone.stdout).unwrap(), whole);
-    let pooled = lines(&one_line("candidates/1-quay-ferryman.json"), &["--pooled"]);
-    let pooled: Assessment = serde_json::from_slice(&pooled.stdout).unwrap();
-    assert!(pooled.points.iter().all(|p| p.schools.is_empty()));
-    assert_eq!(pooled.value, whole.value);
+    let lean = lines(&one_line("candidates/1-quay-ferryman.json"), &["--lean"]);
+    let lean: Assessment = serde_json::from_slice(&lean.stdout).unwrap();
+    assert!(lean.points.iter().all(|p| p.schools.is_empty() && p.why.len() == 3));
+    assert_eq!((lean.value, &lean.bill, &lean.care), (whole.value, &whole.bill, &whole.care));
 }
 
 #[test]

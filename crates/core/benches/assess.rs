@@ -70,6 +70,7 @@ fn benches(c: &mut Criterion) {
         c.bench_function(name, |b| b.iter(|| assess_to(black_box(candidate), &families, &table, depth).unwrap()));
     };
     run("60 points, 80 findings, straight path", &straight, Depth::Pooled);
+    run("the same, lean", &straight, Depth::Lean);
     run("the same, every school's own view", &straight, Depth::Schools);
     run("60 points, 80 findings, path bent by readings", &bent, Depth::Pooled);
     run("the same bent, every school's own view", &bent, Depth::Schools);

@@ -192,6 +192,9 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
 /// How much is asked of a judgement.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Depth {
+    /// Neither each school's own view nor the steps of the why before the papers: for long lists. A
+    /// verdict then has no reason that papers alone give.
+    Lean,
     /// Everything but each school's own view.
     Pooled,
     /// Each school's own view of every point as well.
@@ -249,7 +252,7 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         references.iter().zip(&money).map(|(z, m)| reference_money(z, m, &usual, reference.example)).sum();
 
     let by_school = match depth {
-        Depth::Pooled => subjects.iter().map(|_| Vec::new()).collect(),
+        Depth::Lean | Depth::Pooled => subjects.iter().map(|_| Vec::new()).collect(),
         Depth::Schools => by_school(scene, candidate.buyer.schools.is_empty().then_some(&before))?,
     };
     let priced: Vec<Priced> = money.iter().enumerate().map(|(i, m)| Priced::new(&after, i, m)).collect();
@@ -281,7 +284,7 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
             schools: &by_school[i],
             value: reference.price,
         };
-        points.push(point_result(&told, told.why(&mut parts[i])));
+        points.push(point_result(&told, told.why(&mut parts[i], depth)));
     }
     bill.mean = priced.iter().map(|p| p.expected).sum();
     bill.excess = bill.mean - bill.reference;
@@ -484,7 +487,7 @@ struct Told<'a, 'c> {
 impl<'c> Told<'_, 'c> {
     /// The waterfall. A step that comes to the same as one already computed is not computed again.
     /// Care is taken as usual until the papers speak.
-    fn why(&self, parts: &mut Parts<'c>) -> Vec<WhyStep> {
+    fn why(&self, parts: &mut Parts<'c>, depth: Depth) -> Vec<WhyStep> {
         let (setting, s) = (self.setting, self.view.subject);
         let grid = FutureGrid::coarse(setting.horizon, &[]);
         let mut chance = |counted: Counted| {
@@ -497,15 +500,16 @@ impl<'c> Told<'_, 'c> {
             }
         };
         let step = |kind, chance| WhyStep { kind, chance };
-        let survived = chance(Counted::SURVIVED);
-        let with_use = if setting.alike(s, Counted::USE, Counted::SURVIVED) { survived } else { chance(Counted::USE) };
-        vec![
-            step(WhyKind::AtBuild, setting.at_build(s, self.view.lives)),
-            step(WhyKind::Survived, survived),
-            step(WhyKind::Use, with_use),
-            step(WhyKind::Papers, self.papers),
-            step(WhyKind::Findings, self.zones.by_horizon()),
-        ]
+        let mut steps = vec![step(WhyKind::AtBuild, setting.at_build(s, self.view.lives))];
+        if depth != Depth::Lean {
+            let survived = chance(Counted::SURVIVED);
+            let same = setting.alike(s, Counted::USE, Counted::SURVIVED);
+            steps.push(step(WhyKind::Survived, survived));
+            steps.push(step(WhyKind::Use, if same { survived } else { chance(Counted::USE) }));
+        }
+        steps.push(step(WhyKind::Papers, self.papers));
+        steps.push(step(WhyKind::Findings, self.zones.by_horizon()));
+        steps
     }
 }
 

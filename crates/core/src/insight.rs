@@ -174,7 +174,7 @@ pub fn sensitivity(
     families: &[Family],
     a: &Assumptions,
 ) -> Result<Vec<Sensitivity>, AssessError> {
-    let own = assess_to(candidate, families, a, Depth::Pooled)?;
+    let own = assess_to(candidate, families, a, Depth::Lean)?;
     let mut out = Vec::new();
     for (input, settings) in tries(candidate, families, a) {
         let tried = settings.into_iter().filter_map(|(setting, c)| {

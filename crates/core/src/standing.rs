@@ -253,10 +253,16 @@ impl<'p, 'a> Survival<'p, 'a> {
                 }
             }
             Bent::Often(table, ticks) => {
-                let start = ticks[k];
-                for ((slot, now), usage) in row.iter_mut().zip(&ticks[k..]).zip(&self.by_distance) {
+                // One pass for both: what is lost in a cell is what its ends differ by.
+                let (start, mut last) = (ticks[k], 1.0);
+                row[0] = 1.0;
+                let ends = row[1..].iter_mut().zip(&mut room.fails[..cells]);
+                for ((slot, fail), (now, usage)) in ends.zip(ticks[k + 1..].iter().zip(&self.by_distance[1..])) {
                     *slot = usage * table.at(now - start);
+                    *fail = last - *slot;
+                    last = *slot;
                 }
+                return (row, &room.fails[..cells]);
             }
         }
         let fails = &mut room.fails[..cells];
@@ -324,7 +330,7 @@ impl Repairs {
 }
 
 /// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
-const NEGLIGIBLE: f64 = 1e-7;
+const NEGLIGIBLE: f64 = 1e-6;
 
 /// One history as it is followed: of the same part, with one length of time for which owners live with
 /// the fault.
@@ -437,7 +443,9 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Sta
                     let (row, fails) = survival.row(path, k, &mut room);
                     for f in &mut follows {
                         let mass = f.from_repair[k];
-                        f.cycle(k, mass, survival.cycle, row, fails);
+                        if mass > NEGLIGIBLE {
+                            f.cycle(k, mass, survival.cycle, row, fails);
+                        }
                     }
                 }
             }

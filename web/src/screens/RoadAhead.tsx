@@ -80,7 +80,7 @@ function Key() {
           <Peg x={20} y={-5} credibility={1} />
           <Peg x={46} y={-5} credibility={0.3} />
         </>,
-        "renewed: proved, only said",
+        "proved renewal; only said",
       )}
       {row(<Flag x={28} y={13} overdue={false} />, "scheduled work due")}
       {row(
