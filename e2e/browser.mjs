@@ -63,6 +63,15 @@ export async function database(what) {
   await answers.next();
 }
 
+/** A chance as the screen writes it. */
+export const percent = (p) =>
+  (p < 0.01
+    ? "< 1 %"
+    : p > 0.99
+      ? "> 99 %"
+      : `${Math.round(p * 100)} %`
+  ).replace(/ /g, "\u00a0");
+
 export const json = async (url) => (await fetch(url)).json();
 
 export const folder = () => mkdtempSync(join(tmpdir(), "ticksage-e2e-"));

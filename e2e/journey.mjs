@@ -2,20 +2,11 @@
 
 import assert from "node:assert/strict";
 import { join } from "node:path";
-import { folder, json, main, openPage } from "./browser.mjs";
+import { folder, json, main, openPage, percent } from "./browser.mjs";
 
 const [, , demo, empty, w, h] = process.argv;
 const width = Number(w);
 const phone = width < 500;
-
-/** A chance as the screen writes it. */
-const percent = (p) =>
-  (p < 0.01
-    ? "< 1 %"
-    : p > 0.99
-      ? "> 99 %"
-      : `${Math.round(p * 100)} %`
-  ).replace(/ /g, "\u00a0");
 
 await main(async (browser) => {
   const page = await openPage(browser, width, Number(h));

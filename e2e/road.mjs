@@ -1,18 +1,10 @@
 // The road ahead in full: filters, schools, use, why, one point laid open; on a laptop and on a phone.
 
 import assert from "node:assert/strict";
-import { json, main, openPage } from "./browser.mjs";
+import { json, main, openPage, percent } from "./browser.mjs";
 
 const [, , demo, w, h] = process.argv;
 const wide = Number(w) >= 1024;
-
-const percent = (p) =>
-  (p < 0.01
-    ? "< 1 %"
-    : p > 0.99
-      ? "> 99 %"
-      : `${Math.round(p * 100)} %`
-  ).replace(/ /g, "\u00a0");
 
 const post = async (path, body) => {
   const response = await fetch(`${demo}/api${path}`, {

@@ -241,6 +241,13 @@ export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
                     ? "By usage: share failed, of those that have it in them"
                     : "By age: share failed, of those that have it in them"}
                 </Heading>
+                <p className="mb-1 flex flex-wrap gap-x-5 lg:hidden">
+                  {[...new Map(c.claims.map((x) => [x.school, x.name]))].map(([school, name]) => (
+                    <span key={school} className="inline-flex items-center gap-2">
+                      <DashSample dash={schoolDash(schools, school)} /> {name}
+                    </span>
+                  ))}
+                </p>
                 <ClaimChart curves={c} detail={detail} clock={assessment.clock} schools={schools} />
               </section>
             ))}
@@ -266,6 +273,10 @@ export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
               </ul>
             </section>
             <Moves view={view} at={at} />
+            <p className="text-[0.95rem] text-soft">
+              Every figure is an estimate from stated assumptions, not a warranty. Local rules and licensed
+              technicians take precedence.
+            </p>
           </div>
         </div>
       )}
