@@ -86,7 +86,7 @@ fn what_was_started_stops_and_what_was_stored_stays() {
 
     // Started again it has the same yard, and loads the demo only once.
     let again = serve(data.path(), web.path());
-    assert_eq!(again.get("/api/candidates").matches("\"verdict\"").count(), 5);
+    assert_eq!(again.get("/api/candidates").matches("\"verdict\"").count(), 8);
     again.interrupt();
 }
 
