@@ -34,6 +34,24 @@ export const PointStrip = memo(function PointStrip({
   const area = density.past
     .map((d, i) => `${axis.x((i + 0.5) * pastStep).toFixed(1)} ${(BASE - tall(d)).toFixed(1)}`)
     .join("L");
+  // One path for each shade: a row of bars is many elements otherwise, and a road has fifty rows.
+  const bar = (x: number, width: number, h: number) =>
+    `M${x.toFixed(1)} ${BASE}v${(-h).toFixed(1)}h${width.toFixed(1)}v${h.toFixed(1)}z`;
+  const bars = new Map<number, string>();
+  density.plan.forEach((d, i) => {
+    const x = axis.x(axis.now + i * planStep);
+    const width = axis.x(axis.now + (i + 1) * planStep) - x;
+    const step = rampStep(d * 1000);
+    if (tall(d) >= 0.4) bars.set(step, (bars.get(step) ?? "") + bar(x, Math.max(width - 0.6, 0.8), tall(d)));
+  });
+  const beyondStep = (axis.last - axis.end) / density.beyond.length;
+  const after = density.beyond
+    .map((d, i) => {
+      const x = axis.x(axis.end + i * beyondStep);
+      const width = axis.x(axis.end + (i + 1) * beyondStep) - x;
+      return tall(d) < 0.8 ? "" : bar(x + 0.5, Math.max(width - 1, 1), tall(d));
+    })
+    .join("");
   const now = axis.x(axis.now);
   const present = point.p_now;
   return (
@@ -47,41 +65,10 @@ export const PointStrip = memo(function PointStrip({
           strokeLinejoin="round"
         />
       )}
-      {density.plan.map((d, i) => {
-        const x = axis.x(axis.now + i * planStep);
-        const width = axis.x(axis.now + (i + 1) * planStep) - x;
-        const h = tall(d);
-        if (h < 0.4) return null;
-        const step = rampStep(d * 1000);
-        return (
-          <rect
-            key={i}
-            x={x}
-            y={BASE - h}
-            width={Math.max(width - 0.6, 0.8)}
-            height={h}
-            fill={`var(--ramp-${step})`}
-          />
-        );
-      })}
-      {density.beyond.map((d, i) => {
-        const step = (axis.last - axis.end) / density.beyond.length;
-        const x = axis.x(axis.end + i * step);
-        const width = axis.x(axis.end + (i + 1) * step) - x;
-        const h = tall(d);
-        if (h < 0.8) return null;
-        return (
-          <rect
-            key={i}
-            x={x + 0.5}
-            y={BASE - h}
-            width={Math.max(width - 1, 1)}
-            height={h}
-            fill="none"
-            stroke="var(--past-line)"
-          />
-        );
-      })}
+      {[1, 2, 3, 4, 5].map((step) => (
+        <path key={step} d={bars.get(step) ?? ""} fill={`var(--ramp-${step})`} />
+      ))}
+      <path d={after} fill="none" stroke="var(--past-line)" />
       <line x1={0} x2={axis.width} y1={BASE} y2={BASE} stroke="var(--rule-strong)" />
       {present > 0.02 && (
         <g>
