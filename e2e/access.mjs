@@ -10,14 +10,27 @@ await main(async (browser) => {
   const gated = (await json(`${demo}/api/candidates`)).find(
     (e) => e.summary.gates > 0,
   );
+  const fallen = (await json(`${demo}/api/candidates`)).find((e) =>
+    e.summary.title.startsWith("Repainted"),
+  );
   const screens = [
     "/",
     "/new",
-    ...["advert", "walk-round", "road", "verdict"].map(
+    ...["advert", "walk-round", "road", "bill", "verdict"].map(
       (s) => `/c/${entry.id}/${s}`,
     ),
     `/c/${gated.id}/verdict`,
     `/c/${entry.id}/road/bk4/wet-belt`,
+    ...[
+      "",
+      "/ask",
+      "/provenance",
+      "/clock",
+      "/ledger",
+      "/work",
+      "/tests",
+      "/kept",
+    ].map((p) => `/c/${fallen.id}/papers${p}`),
     "/nowhere",
   ];
   for (const colorScheme of ["light", "dark"]) {
@@ -45,6 +58,17 @@ await main(async (browser) => {
         await page.getByTestId("trial").waitFor();
         await page.getByRole("button", { name: "Work it out" }).click();
         await page.getByTestId("would-move").waitFor();
+      });
+      await look(`${demo}/c/${gated.id}/walk-round`, async () => {
+        for (const check of ["ferryman/underside", "base-vehicle/tread"]) {
+          const card = page.locator(`[id="check-${check}"]`);
+          if ((await card.getAttribute("aria-expanded")) !== "true")
+            await card.click();
+        }
+      });
+      await look(`${demo}/c/${gated.id}/walk-round/scan`, async () => {
+        await page.getByRole("button", { name: "Read", exact: true }).click();
+        await page.getByText("What it says of the checks").waitFor();
       });
       await look(`${empty}/`);
       assert.deepEqual(page.thrown, []);

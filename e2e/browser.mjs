@@ -63,6 +63,26 @@ export async function database(what) {
   await answers.next();
 }
 
+/** Asks the application until what it answers is as wanted. */
+export async function until(api, wanted) {
+  const end = Date.now() + 20_000;
+  for (;;) {
+    const view = await json(api);
+    if (wanted(view)) return view;
+    if (Date.now() > end) throw new Error(`not within 20 s: ${wanted}`);
+    await new Promise((next) => setTimeout(next, 150));
+  }
+}
+
+/** Reads the caution of an open check where it can injure; whether there was one. */
+export async function readCaution(page, key) {
+  const read = page.locator(`[id="read-${key}"]`);
+  if ((await read.count()) === 0) return false;
+  await read.click();
+  await read.waitFor({ state: "detached" });
+  return true;
+}
+
 /** A chance as the screen writes it. */
 export const percent = (p) =>
   (p < 0.01

@@ -2,7 +2,14 @@
 
 import assert from "node:assert/strict";
 import { join } from "node:path";
-import { folder, json, main, openPage, percent } from "./browser.mjs";
+import {
+  folder,
+  json,
+  main,
+  openPage,
+  percent,
+  readCaution,
+} from "./browser.mjs";
 
 const [, , demo, empty, w, h] = process.argv;
 const width = Number(w);
@@ -90,6 +97,7 @@ await main(async (browser) => {
     const card = page.locator(`[id="check-${check}"]`);
     if ((await card.getAttribute("aria-expanded")) !== "true")
       await card.click();
+    await readCaution(page, check);
     const before = await page.getByTestId("done").innerText();
     await page.getByRole("button", { name: outcome }).click();
     await page.waitForFunction(
@@ -117,7 +125,7 @@ await main(async (browser) => {
   const width2 = page.locator('[id="check-bk4/belt-width"]');
   if ((await width2.getAttribute("aria-expanded")) !== "true")
     await width2.click();
-  await page.getByLabel("belt width, mm").fill("20,6");
+  await page.getByLabel("belt width", { exact: true }).fill("20,6");
   await page.getByRole("button", { name: "Enter reading" }).click();
   await page.waitForFunction(
     () => document.querySelector('[data-testid="done"]')?.textContent === "4",
@@ -168,7 +176,7 @@ await main(async (browser) => {
   assert.equal(await page.getByTestId("verdict").innerText(), verdict);
 
   // Nothing runs out of the page sideways, on any screen.
-  for (const screen of ["advert", "walk-round", "road", "verdict"]) {
+  for (const screen of ["advert", "papers", "walk-round", "road", "verdict"]) {
     await page.goto(`${empty}/c/${copy}/${screen}`);
     await page.locator("main").waitFor();
     const over = await page.evaluate(

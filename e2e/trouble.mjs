@@ -19,7 +19,7 @@ await main(async (browser) => {
   await page.getByRole("button", { name: "Put it in the yard" }).click();
   for (const said of [
     "Give it a name",
-    "Choose at least one family",
+    "Choose a family",
     "Usage is missing",
     "The build date is missing",
     "asking price is missing",
@@ -128,7 +128,11 @@ await main(async (browser) => {
   await page.reload();
   await page.getByRole("alert").getByText("the check is gone").waitFor();
   await page.unroute("**/findings");
+  const sent = page.waitForResponse(
+    (r) => r.url().endsWith("/findings") && r.status() === 201,
+  );
   await page.getByRole("button", { name: "Send again" }).click();
+  await sent;
   await page.getByRole("alert").waitFor({ state: "detached" });
   const kept = (await json(api)).candidate.findings.at(-1);
   assert.deepEqual([kept.check, kept.note], ["lamps", "left one flickers"]);

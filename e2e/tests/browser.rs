@@ -10,7 +10,11 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::sync::{Mutex, MutexGuard, mpsc};
 
+use ticksage_core::base;
 use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_server::adapter;
+use ticksage_server::history::{HistoryService, read_reports, start_simulated};
+use ticksage_server::scan::{Adapter, Adapters};
 use ticksage_server::{Config, start};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
@@ -36,6 +40,9 @@ fn json_files(folder: &Path) -> Vec<String> {
 }
 
 async fn load_demo(store: &Store) {
+    for sheet in base::sheets().unwrap() {
+        store.put_family(&sheet).await.unwrap();
+    }
     for text in json_files(&root().join("demo/families")) {
         store.put_family(&read_family(&text).unwrap()).await.unwrap();
     }
@@ -65,7 +72,19 @@ impl Stage {
                 if demo {
                     load_demo(&store).await;
                 }
-                let config = Config { address: "127.0.0.1".to_owned(), port: 0, web: Some(root().join("web/dist")) };
+                let reports = read_reports(&root().join("demo/history")).unwrap();
+                let (service, service_port) = start_simulated(reports, 0).unwrap();
+                actix_web::rt::spawn(service);
+                let history = HistoryService { url: Some(format!("http://127.0.0.1:{service_port}")), patience: None };
+                let (mut adapters, mut plugged) = (Adapters::default(), Vec::new());
+                for scenario in adapter::read_scenarios(&root().join("demo/scans")).unwrap() {
+                    let (name, suits) = (scenario.name.clone(), Some(scenario.suits.clone()));
+                    let running = adapter::start(scenario, 0).await.unwrap();
+                    adapters.list.push(Adapter { name, address: running.address, simulated: true, suits });
+                    plugged.push(running);
+                }
+                let web = Some(root().join("web/dist"));
+                let config = Config { address: "127.0.0.1".to_owned(), port: 0, web, history, adapters };
                 let (server, port) = start(store, &config).unwrap();
                 tell.send((server.handle(), port)).unwrap();
                 server.await.unwrap();
@@ -134,6 +153,68 @@ fn the_road_ahead_in_full_on_a_laptop() {
 #[test]
 fn the_road_ahead_in_full_on_a_phone() {
     road("390", "844");
+}
+
+fn walk(width: &str, height: &str) {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("walk.mjs", &[&demo, width, height]);
+}
+
+#[test]
+fn the_walk_round_as_planned_on_a_laptop() {
+    walk("1280", "800");
+}
+
+#[test]
+fn the_walk_round_as_planned_on_a_phone() {
+    walk("390", "844");
+}
+
+fn bill(width: &str, height: &str) {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("bill.mjs", &[&demo, width, height]);
+}
+
+#[test]
+fn the_bill_as_it_may_turn_out_on_a_laptop() {
+    bill("1280", "800");
+}
+
+#[test]
+fn the_bill_as_it_may_turn_out_on_a_phone() {
+    bill("390", "844");
+}
+
+#[test]
+fn the_whole_walk_round_on_a_phone_whose_connection_is_cut_and_by_two_people() {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("round.mjs", &[&demo]);
+}
+
+#[test]
+fn codes_are_read_however_the_link_behaves_and_the_walk_round_by_keyboard() {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("scan.mjs", &[&demo]);
+}
+
+fn papers(width: &str, height: &str) {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("papers.mjs", &[&demo, width, height]);
+}
+
+#[test]
+fn the_papers_on_a_laptop() {
+    papers("1280", "800");
+}
+
+#[test]
+fn the_papers_on_a_phone() {
+    papers("390", "844");
 }
 
 #[test]

@@ -5,17 +5,25 @@ import { useCandidate } from "./lib/hooks";
 import { useTried, type Tried } from "./lib/trial";
 import { Page, Shell, isTyping, stops } from "./parts/Shell";
 import { EditAdvert, NewAdvert } from "./screens/Advert";
+import { BillScreen } from "./screens/Bill";
 import { Point } from "./screens/Point";
+import { Papers } from "./screens/Papers";
+import { ScanScreen } from "./screens/walk/Scan";
 import { RoadAhead } from "./screens/RoadAhead";
 import { Verdict } from "./screens/Verdict";
 import { WalkRound } from "./screens/WalkRound";
 import { Yard } from "./screens/Yard";
 
-const screens: Record<string, { name: string; render: (tried: Tried) => React.ReactNode }> = {
+const screens: Record<string, { name: string; render: (tried: Tried, part?: string) => React.ReactNode }> = {
   // What is typed starts from what is stored, never from what is only tried out.
   advert: { name: "Advert", render: (t) => <EditAdvert view={t.stored} /> },
-  "walk-round": { name: "Walk-round", render: (t) => <WalkRound view={t.view} /> },
+  papers: { name: "Papers", render: (t, part) => <Papers tried={t} part={part} /> },
+  "walk-round": {
+    name: "Walk-round",
+    render: (t, part) => (part === "scan" ? <ScanScreen view={t.stored} /> : <WalkRound view={t.view} />),
+  },
   road: { name: "Road ahead", render: (t) => <RoadAhead tried={t} /> },
+  bill: { name: "Bill", render: (t) => <BillScreen tried={t} /> },
   verdict: { name: "Verdict", render: (t) => <Verdict view={t.view} /> },
 };
 
@@ -42,7 +50,7 @@ function useGoKeys(id?: string) {
 }
 
 function CandidateRoute() {
-  const { id = "", screen = "road", family, point } = useParams();
+  const { id = "", screen = "road", family, point, part } = useParams();
   useGoKeys(id);
   const query = useCandidate(id);
   const tried = useTried(query.data);
@@ -50,7 +58,7 @@ function CandidateRoute() {
   if (tried && shown) {
     return (
       <Shell tried={tried} screen={shown.name}>
-        {family && point ? <Point view={tried.view} at={{ family, point }} /> : shown.render(tried)}
+        {family && point ? <Point view={tried.view} at={{ family, point }} /> : shown.render(tried, part)}
       </Shell>
     );
   }
@@ -92,6 +100,7 @@ export function App() {
       <Route path="/new" element={<NewAdvert />} />
       <Route path="/c/:id" element={<Navigate to="road" replace />} />
       <Route path="/c/:id/:screen" element={<CandidateRoute />} />
+      <Route path="/c/:id/:screen/:part" element={<CandidateRoute />} />
       <Route path="/c/:id/:screen/:family/:point" element={<CandidateRoute />} />
       <Route path="*" element={<Lost />} />
     </Routes>

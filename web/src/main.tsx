@@ -1,11 +1,12 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
-import { Refusal } from "./lib/api";
-import { candidateKey } from "./lib/hooks";
+import { Refusal, type CandidateView } from "./lib/api";
+import { putView } from "./lib/hooks";
 import { outbox } from "./lib/outbox";
+import { photos } from "./lib/photos";
 import { applyTheme } from "./lib/theme";
 import "./index.css";
 
@@ -21,10 +22,16 @@ const client = new QueryClient({
   },
 });
 
-outbox.start((view) => {
-  client.setQueryData(candidateKey(view.id), view);
-  void client.invalidateQueries({ queryKey: ["yard"] });
-});
+// What is stored is shown before the next key or tap is heard.
+notifyManager.setScheduler(queueMicrotask);
+
+const stored = (view: CandidateView) => putView(client, view);
+outbox.start(stored);
+photos.start(stored);
+// Browsers offer this on secure pages and on loopback; elsewhere the application needs its connection.
+if (import.meta.env.PROD && "serviceWorker" in navigator) {
+  navigator.serviceWorker.register("/sw.js").catch(() => undefined);
+}
 
 const root = document.getElementById("root");
 if (root) {

@@ -3,6 +3,7 @@
 mod lines;
 
 use std::io::{Read, Write};
+use std::net::ToSocketAddrs;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -10,8 +11,12 @@ use clap::{Parser, Subcommand};
 use serde_json::Value;
 use ticksage_core::assess::Depth;
 use ticksage_core::candidate::BundleFormat;
+use ticksage_core::report::HistoryReport;
 use ticksage_core::sense::Fault;
-use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess, formats};
+use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess, base, formats};
+use ticksage_server::adapter::{self, read_scenario, read_scenarios};
+use ticksage_server::history::{HistoryService, read_reports, start_simulated};
+use ticksage_server::scan::{Adapter, Adapters};
 use ticksage_server::{Config, start};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, ClusterError, Keep};
@@ -47,6 +52,34 @@ enum Command {
         /// Folder of the private database.
         #[arg(long)]
         data: Option<PathBuf>,
+        /// History service to ask, such as http://127.0.0.1:8470; without it the simulated one is started
+        /// beside the application when the demo is loaded.
+        #[arg(long, env = "TICKSAGE_HISTORY_URL")]
+        history: Option<String>,
+        /// Scan adapter to connect to, such as 127.0.0.1:35000; without it the simulated ones are started
+        /// beside the application when the demo is loaded.
+        #[arg(long, env = "TICKSAGE_ADAPTER")]
+        adapter: Option<String>,
+        /// Let the scan adapter be on another machine; without it only loopback is connected to.
+        #[arg(long)]
+        adapter_elsewhere: bool,
+    },
+    /// Run a simulated scan adapter alone, on loopback; what it answers is made up.
+    AdapterService {
+        /// The scenario that it plays.
+        scenario: PathBuf,
+        /// Port to listen on; 0 takes a free one.
+        #[arg(long, default_value_t = 35000)]
+        port: u16,
+    },
+    /// Run the simulated history service alone, on loopback; every vehicle in it is made up.
+    HistoryService {
+        /// Folder of its reports.
+        #[arg(long, default_value = "demo/history")]
+        reports: PathBuf,
+        /// Port to listen on; 0 takes a free one.
+        #[arg(long, default_value_t = 8470)]
+        port: u16,
     },
     /// Judge a candidate by family sheets, without a database; prints the whole assessment as JSON.
     Assess {
@@ -135,9 +168,12 @@ async fn main() -> ExitCode {
 
 async fn run(args: Args) -> Result<(), Failure> {
     match args.command {
-        Command::Serve { address, port, web, demo, database_url, data } => {
-            serve(address, port, web, demo, database_url, data).await
+        Command::Serve { address, port, web, demo, database_url, data, history, adapter, adapter_elsewhere } => {
+            let adapter = adapter.map(|at| real_adapter(&at, adapter_elsewhere)).transpose()?;
+            serve(Serving { address, port, web, demo, database_url, data, history, adapter }).await
         }
+        Command::AdapterService { scenario, port } => adapter_service(&scenario, port).await,
+        Command::HistoryService { reports, port } => history_service(&reports, port).await,
         Command::Assess { families, lines: true, lean, .. } => {
             let depth = if lean { Depth::Lean } else { Depth::Schools };
             lines::assess_lines(&read_families(&families)?, depth)
@@ -197,8 +233,20 @@ fn gather(families: &[PathBuf], candidate: Option<&Path>, bundle: Option<&Path>)
     Ok(Bundle { format: BundleFormat::V1, candidate, families })
 }
 
+/// The sheets of the files, and the base sheets that ship with the application.
 fn read_families(files: &[PathBuf]) -> Result<Vec<Family>, Failure> {
-    files.iter().map(|f| formats::read_family(&read(f)?).map_err(refused(f))).collect()
+    let mut out =
+        files.iter().map(|f| formats::read_family(&read(f)?).map_err(refused(f))).collect::<Result<Vec<_>, _>>()?;
+    for sheet in base_sheets()? {
+        if !out.iter().any(|f| f.id == sheet.id && f.version == sheet.version) {
+            out.push(sheet);
+        }
+    }
+    Ok(out)
+}
+
+fn base_sheets() -> Result<Vec<Family>, Failure> {
+    base::sheets().map_err(|faults| Failure::Faults { file: "a base sheet".to_owned(), faults })
 }
 
 async fn import(store: &Store, file: &Path) -> Result<(), Failure> {
@@ -264,14 +312,74 @@ fn data_folder() -> PathBuf {
     }
 }
 
-async fn serve(
+/// What `serve` is told.
+struct Serving {
     address: String,
     port: u16,
     web: PathBuf,
     demo: Option<PathBuf>,
     database_url: Option<String>,
     data: Option<PathBuf>,
-) -> Result<(), Failure> {
+    history: Option<String>,
+    adapter: Option<Adapter>,
+}
+
+/// Starts the simulated history service on the reports of a folder; its handle and address.
+fn simulated_history(folder: &Path, port: u16) -> Result<(actix_web::dev::ServerHandle, String), Failure> {
+    let reports = read_reports(folder).map_err(|(file, faults)| Failure::Faults { file, faults })?;
+    let (server, port) = start_simulated(reports, port)
+        .map_err(|e| Failure::Serve(format!("the simulated history service cannot listen on {port}: {e}")))?;
+    let handle = server.handle();
+    actix_web::rt::spawn(server);
+    Ok((handle, format!("http://127.0.0.1:{port}")))
+}
+
+fn no_adapter(e: std::io::Error) -> Failure {
+    Failure::Serve(format!("the simulated scan adapter cannot listen: {e}"))
+}
+
+/// An adapter at a configured address; on loopback unless another machine is allowed.
+fn real_adapter(at: &str, elsewhere: bool) -> Result<Adapter, Failure> {
+    let no_address =
+        || Failure::Serve(format!("\"{at}\" is no address of a scan adapter: write it as 127.0.0.1:35000"));
+    let address = at.to_socket_addrs().ok().and_then(|mut all| all.next()).ok_or_else(no_address)?;
+    if address.ip().is_loopback() || elsewhere {
+        Ok(Adapter { name: format!("Adapter at {at}"), address, simulated: false, suits: None })
+    } else {
+        Err(Failure::Serve(format!(
+            "the scan adapter at {at} is on another machine: allow that with --adapter-elsewhere, on a network that you trust"
+        )))
+    }
+}
+
+async fn adapter_service(scenario: &Path, port: u16) -> Result<(), Failure> {
+    let scenario = read_scenario(scenario).map_err(Failure::Serve)?;
+    let running = adapter::start(scenario, port).await.map_err(no_adapter)?;
+    let _ = writeln!(std::io::stdout(), "The simulated scan adapter answers at {}  (Ctrl-C stops it)", running.address);
+    stopped().await
+}
+
+async fn history_service(reports: &Path, port: u16) -> Result<(), Failure> {
+    let (handle, url) = simulated_history(reports, port)?;
+    let _ = writeln!(std::io::stdout(), "The simulated history service answers at {url}  (Ctrl-C stops it)");
+    stopped().await?;
+    handle.stop(true).await;
+    Ok(())
+}
+
+/// Waits until the program is told to stop.
+async fn stopped() -> Result<(), Failure> {
+    let mut terminated = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate())
+        .map_err(|e| Failure::Serve(format!("signals cannot be heard: {e}")))?;
+    tokio::select! {
+        _ = tokio::signal::ctrl_c() => {}
+        _ = terminated.recv() => {}
+    }
+    Ok(())
+}
+
+async fn serve(told: Serving) -> Result<(), Failure> {
+    let Serving { address, port, web, demo, database_url, data, history, adapter } = told;
     // Held to the end: the private database stops with it.
     let mut cluster = None;
     let url = match database_url {
@@ -286,27 +394,53 @@ async fn serve(
     };
     let store = Store::open(&url)?;
     store.migrate().await?;
+    for sheet in base_sheets()? {
+        store.put_family(&sheet).await?;
+    }
+    let mut adapters = Adapters { list: adapter.into_iter().collect(), patience: None };
+    // Held to the end: the simulated adapters stop with the application.
+    let mut plugged = Vec::new();
+    // Held to the end: the simulated service stops with the application.
+    let mut simulated = None;
+    let mut history = HistoryService { url: history, patience: None };
     if let Some(folder) = demo {
         load_demo(&store, &folder).await?;
+        let reports = folder.join("history");
+        if history.url.is_none() && reports.is_dir() {
+            let (handle, url) = simulated_history(&reports, 0)?;
+            tracing::info!(target: "ticksage", "simulated history service at {url}");
+            simulated = Some(handle);
+            history.url = Some(url);
+        }
+        let scenarios = folder.join("scans");
+        if adapters.list.is_empty() && scenarios.is_dir() {
+            for scenario in read_scenarios(&scenarios).map_err(Failure::Serve)? {
+                let (name, suits) = (scenario.name.clone(), Some(scenario.suits.clone()));
+                let running = adapter::start(scenario, 0).await.map_err(no_adapter)?;
+                adapters.list.push(Adapter { name, address: running.address, simulated: true, suits });
+                plugged.push(running);
+            }
+            tracing::info!(target: "ticksage", "{} simulated scan adapters on loopback", plugged.len());
+        }
     }
     let web = web.join("index.html").exists().then_some(web);
     if web.is_none() {
         tracing::warn!(target: "ticksage", "no built web found: only the API is served (build it in web/ with: npm run build)");
     }
-    let (server, port) = start(store.clone(), &Config { address: address.clone(), port, web }).map_err(|e| {
-        Failure::Serve(format!("{address}:{port} cannot be listened on: {e}; choose another with --port"))
-    })?;
+    let (server, port) = start(store.clone(), &Config { address: address.clone(), port, web, history, adapters })
+        .map_err(|e| {
+            Failure::Serve(format!("{address}:{port} cannot be listened on: {e}; choose another with --port"))
+        })?;
     let handle = server.handle();
     let running = actix_web::rt::spawn(server);
     let _ = writeln!(std::io::stdout(), "Tick Sage is open at http://{address}:{port}  (Ctrl-C stops it)");
-    let mut terminated = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate())
-        .map_err(|e| Failure::Serve(format!("signals cannot be heard: {e}")))?;
-    tokio::select! {
-        _ = tokio::signal::ctrl_c() => {}
-        _ = terminated.recv() => {}
-    }
+    stopped().await?;
     handle.stop(true).await;
     let _ = running.await;
+    if let Some(simulated) = simulated {
+        simulated.stop(true).await;
+    }
+    drop(plugged);
     store.close().await;
     drop(cluster);
     Ok(())
@@ -323,5 +457,6 @@ fn publish(folder: &Path) -> Result<(), Failure> {
     write("schema/family.schema.json", &formats::schema::<Family>())?;
     write("schema/candidate.schema.json", &formats::schema::<Candidate>())?;
     write("schema/bundle.schema.json", &formats::schema::<Bundle>())?;
+    write("schema/history.schema.json", &formats::schema::<HistoryReport>())?;
     write("openapi.json", &serde_json::to_value(ticksage_server::Api::openapi())?)
 }

@@ -104,3 +104,56 @@ fn a_port_in_use_is_said_in_a_sentence() {
     assert!(!out.status.success());
     assert!(String::from_utf8_lossy(&out.stderr).contains("choose another with --port"));
 }
+
+#[test]
+fn the_simulated_register_answers_alone_and_knows_its_own_vehicles() {
+    let reports = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/history");
+    let mut child = Command::new(env!("CARGO_BIN_EXE_ticksage"))
+        .args(["history-service", "--port", "0", "--reports"])
+        .arg(&reports)
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut line = String::new();
+    BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+    assert!(line.contains("simulated"), "{line}");
+    let address = line.split("http://").nth(1).unwrap().split_whitespace().next().unwrap().to_owned();
+    let errors = BufReader::new(child.stderr.take().unwrap());
+    let (tell, log) = std::sync::mpsc::channel();
+    std::thread::spawn(move || errors.lines().map_while(Result::ok).for_each(|l| drop(tell.send(l))));
+    let served = Served { child, address, log };
+    for file in std::fs::read_dir(&reports).unwrap() {
+        let text = std::fs::read_to_string(file.unwrap().path()).unwrap();
+        let report = ticksage_core::formats::read_history(&text).unwrap();
+        for query in [format!("vin={}", report.vin), format!("plate={}", report.plate.replace(' ', "%20"))] {
+            let answer = served.get(&format!("/v1/reports?{query}"));
+            assert!(answer.starts_with("HTTP/1.1 200"), "{query}: {answer}");
+            let body = answer.split_once("\r\n\r\n").unwrap().1;
+            let told = ticksage_core::formats::read_history(body).unwrap();
+            assert!(told == report && told.simulated, "{query}");
+        }
+    }
+    for query in ["vin=HSBFM2K40H1N99999", "plate=HS%20NOBODY", "", "vin="] {
+        assert!(served.get(&format!("/v1/reports?{query}")).starts_with("HTTP/1.1 404"), "{query}");
+    }
+    served.interrupt();
+}
+
+#[test]
+fn a_register_without_reports_says_where_it_looked() {
+    let folder = tempfile::tempdir().unwrap();
+    let run = |reports: &Path| {
+        Command::new(env!("CARGO_BIN_EXE_ticksage"))
+            .args(["history-service", "--reports"])
+            .arg(reports)
+            .output()
+            .unwrap()
+    };
+    let missing = run(&folder.path().join("nowhere"));
+    assert!(!missing.status.success() && String::from_utf8_lossy(&missing.stderr).contains("nowhere"));
+    std::fs::write(folder.path().join("odd.json"), "{\"format\": \"ticksage-history/1\"}").unwrap();
+    let broken = run(folder.path());
+    let said = String::from_utf8_lossy(&broken.stderr).into_owned();
+    assert!(!broken.status.success() && said.contains("odd.json") && said.contains("items"), "{said}");
+}

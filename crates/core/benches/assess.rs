@@ -50,6 +50,7 @@ fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
             check: c.id.clone(),
             result: FindingResult::Outcome { outcome: usize::from(i % 4 == 0) },
             reading: None,
+            inputs: Vec::new(),
             note: String::new(),
             at: None,
             undone: false,

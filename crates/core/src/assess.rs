@@ -4,27 +4,31 @@ use std::collections::BTreeMap;
 
 use crate::assessment::{
     Assessment, BEYOND_BINS, Bill, CareResult, ExposureUse, Limit, NeedsAt, PAST_BINS, PLAN_BINS, PointResult,
-    RenewalMark, SchoolChance, SystemResult, Trouble, WhyKind, WhyStep, Worth, YearMark,
+    RenewalMark, SchoolChance, SystemResult, Trouble, UsageEnd, WhyKind, WhyStep, Worth, YearMark,
 };
 use crate::assumptions::Assumptions;
-use crate::candidate::{Candidate, Example, PointRef};
+use crate::candidate::{Candidate, Example, PointRef, TrueUsage};
 use crate::care::{self, CareIndex, CareLevel, Weights};
 use crate::claims::{CurveError, Heard, PointLives};
 use crate::family::{Check, Exposure, Family, System};
 use crate::findings::Answer;
 use crate::future::{FutureGrid, PLAN_CELLS, Zones, all_failures, fresh_failures};
 use crate::grade;
+use crate::identity;
 use crate::jobs::{self, JobCost};
 use crate::lattice::{Parts, PointCurves};
 use crate::next;
+use crate::odometer::Odometer;
+use crate::papers;
 use crate::scene::{Scene, with_scene};
-use crate::schedule;
+use crate::schedule::{self, Scheduled};
 use crate::sense::Fault;
 use crate::standing::PAST_CELLS;
 use crate::subject::{Counted, Setting, Subject, View};
-use crate::units::Probability;
+use crate::units::{Probability, Usage};
 use crate::value;
 use crate::verdict;
+use crate::walk;
 use crate::worlds::{Worlds, mixed_chance};
 
 /// Name and version of this computation, as written into every result.
@@ -61,15 +65,7 @@ impl PointMoney {
         let (a, c) = (setting.assumptions, setting.candidate);
         let (point, family) = (subject.point, subject.family);
         let job_cost = |id: &str| family.job(id).map(|j| jobs::cost(family, j, c.buyer.parts, c.buyer.labour, a));
-        let job = job_cost(&point.job).unwrap_or(JobCost {
-            low: 0.0,
-            likely: 0.0,
-            high: 0.0,
-            mean: 0.0,
-            parts: 0.0,
-            labour: 0.0,
-            access: 0.0,
-        });
+        let job = job_cost(&point.job).unwrap_or_else(JobCost::nothing);
         let larger = point.escalation.as_ref().and_then(|e| job_cost(&e.job).map(|j| (e.chance.get(), j.mean)));
         let caught = point.warning.as_ref().map_or(0.0, jobs::caught);
         let failure = jobs::failure_cost(job.mean, caught, larger, value, a.recovery);
@@ -87,10 +83,21 @@ impl PointMoney {
 
     /// Expected failures of a part fitted when `left` of the horizon remains (as a share of it).
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    fn later(&self, left: f64) -> f64 {
+    pub(crate) fn later(&self, left: f64) -> f64 {
         let at = (left * PLAN_CELLS as f64).clamp(0.0, PLAN_CELLS as f64);
         let i = (at as usize).min(PLAN_CELLS - 1);
         self.fresh_sum[i] + (self.fresh_sum[i + 1] - self.fresh_sum[i]) * (at - i as f64)
+    }
+
+    /// How long after it was fitted, as a share of the horizon, such a failure comes: the usage by which the
+    /// share `u` of those expected in `left` of the horizon have come.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn later_at(&self, left: f64, u: f64) -> f64 {
+        let wanted = u * self.later(left);
+        let i = self.fresh_sum.partition_point(|s| *s < wanted).clamp(1, PLAN_CELLS);
+        let (from, to) = (self.fresh_sum[i - 1], self.fresh_sum[i]);
+        let within = if to > from { (wanted - from) / (to - from) } else { 0.5 };
+        ((i - 1) as f64 + within).max(0.0) / PLAN_CELLS as f64
     }
 
     /// What a first failure in each cell of the grid costs within the plan, the fresh part's own
@@ -132,7 +139,7 @@ pub(crate) struct Priced {
 }
 
 impl Priced {
-    fn new(worlds: &Worlds, point: usize, money: &PointMoney) -> Self {
+    pub(crate) fn new(worlds: &Worlds, point: usize, money: &PointMoney) -> Self {
         let cells = money.by_cell(&worlds.zones[0][point].grid);
         let present = money.at_once();
         let by_level = std::array::from_fn(|l| worlds.zones[l][point].expect(present, &cells));
@@ -211,12 +218,28 @@ pub fn assess_to(
     a: &Assumptions,
     depth: Depth,
 ) -> Result<Assessment, AssessError> {
-    with_scene(candidate, families, a, |scene| judge(scene, depth))
+    with_scene(candidate, families, a, |scene| {
+        let mut whole = judge(scene, depth)?;
+        // What the readings leave open is judged at both ends.
+        let Odometer { low, high, .. } = *scene.odometer;
+        if depth != Depth::Lean && high > low + 1.0 {
+            let unit = whole.odometer.readings.last().map_or(candidate.usage.unit, |r| r.shown.unit);
+            let end = |usage: f64| {
+                let at = Usage { value: usage / unit.in_clock(), unit };
+                let odometer = TrueUsage { usage: at, low: None, high: None, why: String::new(), proved: false };
+                let c = Candidate { odometer: Some(odometer), ..candidate.clone() };
+                let end = assess_to(&c, families, a, Depth::Lean)?;
+                Ok::<_, AssessError>(UsageEnd { usage, bill: end.bill.mean, limit: end.value.limit })
+            };
+            whole.usage_range = Some([end(low)?, end(high)?]);
+        }
+        Ok(whole)
+    })
 }
 
 #[allow(clippy::too_many_lines)]
 fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
-    let Scene { families: used, setting, subjects, views, answers, ref index, prior } = *scene;
+    let Scene { families: used, setting, subjects, views, answers, ref index, prior, odometer } = *scene;
     let (candidate, a, horizon) = (setting.candidate, setting.assumptions, setting.horizon);
     let usual = care::weights(a.care_unknown);
 
@@ -248,8 +271,10 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
             }
         })
         .collect();
-    let reference_bill =
-        references.iter().zip(&money).map(|(z, m)| reference_money(z, m, &usual, reference.example)).sum();
+    let (due, scheduled) = schedule::due(setting, used, a);
+    let reference_bill: f64 =
+        references.iter().zip(&money).map(|(z, m)| reference_money(z, m, &usual, reference.example)).sum::<f64>()
+            + schedule::reference(setting, used, reference.example, a);
 
     let by_school = match depth {
         Depth::Lean | Depth::Pooled => subjects.iter().map(|_| Vec::new()).collect(),
@@ -260,11 +285,14 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
     let mut bill = Bill {
         mean: 0.0,
         now: 0.0,
+        scheduled: scheduled.total(),
+        overdue: scheduled.now,
         by_year: vec![0.0; plan_years(candidate)],
         spend: vec![0.0; PLAN_BINS],
         reference: reference_bill,
         excess: 0.0,
     };
+    spread_work(&mut bill, &scheduled, horizon, candidate.plan.years);
     for (i, view) in views.iter().enumerate() {
         let (z, m) = (after.mixed(i), &money[i]);
         let failures = all_failures(z.present, &z.first_in_plan(), &m.fresh);
@@ -286,11 +314,13 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         };
         points.push(point_result(&told, told.why(&mut parts[i], depth)));
     }
-    bill.mean = priced.iter().map(|p| p.expected).sum();
+    bill.mean = priced.iter().map(|p| p.expected).sum::<f64>() + bill.scheduled;
     bill.excess = bill.mean - bill.reference;
     let limit = (reference.price - bill.excess).max(0.0);
     let value = Worth { asking: candidate.asking.get(), reference, limit, surplus: limit - candidate.asking.get() };
-    let gates = verdict::gates(candidate, used);
+    let identity = identity::identity(candidate, used);
+    let campaigns = verdict::campaigns(candidate, used, a);
+    let gates = verdict::gates(candidate, used, odometer, &identity, &campaigns, a);
     let next = next::checks(candidate, used, subjects, &after, &priced, &value, a);
     let (checks_done, checks_total) = next::progress(candidate, used, a);
     points.sort_by(|x: &PointResult, y| y.expected_cost.total_cmp(&x.expected_cost));
@@ -302,10 +332,11 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         next: &next,
         bridge: a.bridge,
     });
+    let walk = walk::plan(candidate, used, &next, &value, &verdict, a);
     let systems = systems(&points);
     let worst_gate = gates.first().map(|g| verdict::grade_of(g.kind));
     let grade = grade::of_excess(bill.excess, reference.price).max(worst_gate.unwrap_or(grade::Grade::Trifle));
-    let care = care_result(index.clone(), prior, &after, &priced);
+    let care = care_result(index.clone(), prior, &after, &priced, bill.scheduled);
     Ok(Assessment {
         engine: ENGINE.to_owned(),
         assumptions: a.table.clone(),
@@ -321,9 +352,14 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         usage_a_year: setting.usage_a_year,
         years: year_marks(setting),
         completeness: setting.completeness,
+        completeness_seen: papers::completeness_seen(candidate, a),
+        odometer: odometer.clone(),
+        usage_range: None,
+        identity,
+        campaigns,
         care,
         exposures: exposures(candidate, subjects),
-        due: schedule::due(setting, used, a),
+        due,
         points,
         systems,
         bill,
@@ -331,11 +367,12 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         gates,
         verdict,
         next,
+        walk,
         checks_total,
         checks_done,
         grade,
         approximate: after.approximate,
-        limits: vec![Limit::NoRoomForBadLuck, Limit::JobsApart, Limit::NoScheduledWork],
+        limits: vec![Limit::NoRoomForBadLuck, Limit::JobsApart, Limit::WorkPreventsNothing],
     })
 }
 
@@ -359,7 +396,7 @@ fn exposures(candidate: &Candidate, subjects: &[Subject<'_>]) -> Vec<ExposureUse
 
 /// The expected bill alone, as [`assess`] gives it: for questions asked many times over.
 pub(crate) fn expected_bill(scene: &Scene<'_>) -> f64 {
-    let Scene { setting, views, answers, prior, .. } = *scene;
+    let Scene { setting, views, answers, prior, families, .. } = *scene;
     let all: Vec<[Zones; 3]> = views
         .iter()
         .map(|v| {
@@ -370,7 +407,9 @@ pub(crate) fn expected_bill(scene: &Scene<'_>) -> f64 {
     let worlds = Worlds::before(&all, prior).found(answers, setting.assumptions.joint_states);
     let price = value::reference(setting.candidate).price;
     let money = |v: &View<'_, '_>| PointMoney::new(setting, v.subject, v.curves, price);
-    views.iter().enumerate().map(|(i, v)| Priced::new(&worlds, i, &money(v)).expected).sum()
+    let (_, scheduled) = schedule::due(setting, families, setting.assumptions);
+    let points: f64 = views.iter().enumerate().map(|(i, v)| Priced::new(&worlds, i, &money(v)).expected).sum();
+    points + scheduled.total()
 }
 
 /// Expected money of a point of the reference example.
@@ -387,8 +426,8 @@ fn reference_money(zones: &[Zones; 3], money: &PointMoney, usual: &Weights, exam
     })
 }
 
-fn care_result(index: CareIndex, before: Weights, after: &Worlds, priced: &[Priced]) -> CareResult {
-    let bill = std::array::from_fn(|l| priced.iter().map(|p| p.by_level[l]).sum());
+fn care_result(index: CareIndex, before: Weights, after: &Worlds, priced: &[Priced], scheduled: f64) -> CareResult {
+    let bill = std::array::from_fn(|l| priced.iter().map(|p| p.by_level[l]).sum::<f64>() + scheduled);
     CareResult { index, before, after: after.weights, bill }
 }
 
@@ -407,6 +446,19 @@ fn spread(bill: &mut Bill, all: &[f64], now: f64, failure: f64, years: f64) {
         let last = bill.by_year.len() - 1;
         bill.by_year[year.min(last)] += f * failure;
         bill.spend[j * PLAN_BINS / all.len()] += f * failure;
+    }
+}
+
+/// Puts the money of scheduled work where it falls along the plan.
+#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+fn spread_work(bill: &mut Bill, work: &Scheduled, horizon: f64, years: f64) {
+    bill.now += work.now;
+    bill.by_year[0] += work.now;
+    let last = bill.by_year.len() - 1;
+    for (ahead, money) in &work.ahead {
+        let share = ahead / horizon;
+        bill.by_year[((share * years) as usize).min(last)] += money;
+        bill.spend[((share * PLAN_BINS as f64) as usize).min(PLAN_BINS - 1)] += money;
     }
 }
 

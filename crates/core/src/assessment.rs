@@ -10,14 +10,17 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::candidate::{Evidence, PointRef, ProvenanceKind};
+use crate::candidate::{CampaignState, Evidence, PointRef, ProvenanceKind};
 use crate::care::{CareIndex, Weights};
 use crate::family::{Exposure, GateKind, PartGrade, Phase, System};
 use crate::grade::Grade;
+use crate::identity::{Identity, IdentityNote};
 use crate::jobs::JobCost;
+use crate::odometer::{AnomalyKind, Odometer};
 use crate::schedule::Due;
 use crate::units::UsageClock;
 use crate::value::Reference;
+use crate::walk::Walk;
 
 /// Bins of the strip from build to now.
 pub const PAST_BINS: usize = 48;
@@ -60,6 +63,16 @@ pub struct Assessment {
     pub years: Vec<YearMark>,
     /// Chance that a past repair left a paper (ρ).
     pub completeness: f64,
+    /// The same as the papers alone give it.
+    pub completeness_seen: f64,
+    /// What the readings say, and the usage that all this runs on.
+    pub odometer: Odometer,
+    /// The bill and the limit price at the least and the most usage, where the readings leave room.
+    pub usage_range: Option<[UsageEnd; 2]>,
+    /// What is known of the identity.
+    pub identity: Identity,
+    /// Recalls and campaigns that concern it.
+    pub campaigns: Vec<CampaignResult>,
     /// How it was kept, so far as papers and findings tell.
     pub care: CareResult,
     /// The uses that change how long something lasts on this one.
@@ -80,6 +93,8 @@ pub struct Assessment {
     pub verdict: Verdict,
     /// Checks not yet done, the most telling for its time first.
     pub next: Vec<NextCheck>,
+    /// The walk-round as planned.
+    pub walk: Walk,
     /// Checks that concern it.
     pub checks_total: usize,
     /// Checks done.
@@ -101,8 +116,8 @@ pub enum Limit {
     NoRoomForBadLuck,
     /// Jobs are costed one by one; nothing is saved by doing neighbours together.
     JobsApart,
-    /// Scheduled work is not in the bill yet.
-    NoScheduledWork,
+    /// Scheduled work is in the bill; that it also prevents failures within the plan is not counted.
+    WorkPreventsNothing,
 }
 
 /// Care as a hidden level of the whole vehicle: poor, ordinary, good, in this order.
@@ -119,6 +134,42 @@ pub struct CareResult {
     /// Expected bill within the plan at each level.
     #[schema(value_type = Vec<f64>, min_items = 3, max_items = 3)]
     pub bill: [f64; 3],
+}
+
+/// The judgement at one end of what the usage may be.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct UsageEnd {
+    /// Usage, on the candidate's clock.
+    pub usage: f64,
+    /// Expected bill within the plan.
+    pub bill: f64,
+    /// Limit price.
+    pub limit: f64,
+}
+
+/// A recall or campaign that concerns the candidate.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct CampaignResult {
+    /// Family.
+    pub family: String,
+    /// Campaign.
+    pub campaign: String,
+    /// Its name.
+    pub name: String,
+    /// What it was for.
+    pub about: String,
+    /// What remains exposed where it was not done.
+    pub exposes: String,
+    /// How it is proved.
+    pub proof: String,
+    /// Whether it concerns safety.
+    pub safety: bool,
+    /// Chance that it concerns this one, unknown facts counted.
+    pub share: f64,
+    /// What is known.
+    pub state: CampaignState,
+    /// Who said so.
+    pub note: String,
 }
 
 /// A use that concerns the candidate.
@@ -298,8 +349,12 @@ pub struct SystemResult {
 pub struct Bill {
     /// In all.
     pub mean: f64,
-    /// Of it, to put right what is there now.
+    /// Of it, at once: what is there now, and scheduled work that is overdue.
     pub now: f64,
+    /// Of it, scheduled work: overdue, and falling due within the plan.
+    pub scheduled: f64,
+    /// Of that, overdue.
+    pub overdue: f64,
     /// By year of the plan; what is there now falls in the first.
     pub by_year: Vec<f64>,
     /// Along the strip, by [`PLAN_BINS`]; what is there now not counted.
@@ -336,6 +391,33 @@ pub struct Gate {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum GateCause {
+    /// The readings leave the usage open, or are explained by what has yet to be proved.
+    Odometer {
+        /// What is wrong with them.
+        anomaly: AnomalyKind,
+        /// Least true usage today.
+        least: f64,
+        /// Most.
+        most: f64,
+    },
+    /// The identity does not agree.
+    Identity {
+        /// What does not.
+        note: IdentityNote,
+    },
+    /// A recall or campaign not proved done.
+    Campaign {
+        /// Family.
+        family: String,
+        /// Campaign.
+        campaign: String,
+        /// Its name.
+        name: String,
+        /// What remains exposed.
+        exposes: String,
+        /// How it is proved.
+        proof: String,
+    },
     /// A mark in a history report.
     Provenance {
         /// Which.
@@ -355,6 +437,8 @@ pub enum GateCause {
         outcome: String,
         /// What it means and what to do.
         say: String,
+        /// Whether it is dangerous to drive or run until it is mended.
+        danger: bool,
     },
 }
 

@@ -5,8 +5,9 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::candidate::{Appetite, Evidence, Labour};
+use crate::candidate::{Appetite, Candidate, Evidence, Labour, PaperSchool};
 use crate::family::{Mechanism, PartGrade, ShareWord};
+use crate::units::UsageClock;
 
 /// On what ground a constant stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -116,6 +117,10 @@ assumptions! {
     care_weight_services = 0.5, Judgement;
     /// Weight of the service interval kept in the care index.
     care_weight_interval = 0.2, Judgement;
+    /// Weight of advisories put right in the care index.
+    care_weight_advisories = 0.2, Judgement;
+    /// Weight of the condition of what the owner can see in the care index.
+    care_weight_condition = 0.1, Judgement;
     /// Care index where nothing is known.
     care_unknown = 0.5, Judgement;
     /// Life of an original part against the first one.
@@ -144,6 +149,30 @@ assumptions! {
     invoice_covers_km = 15_000.0, Judgement;
     /// Usage before an invoice for which it speaks, in engine hours.
     invoice_covers_hours = 250.0, Judgement;
+    /// Statute miles read as kilometres are known by a ratio this near to 1.609.
+    miles_ratio = 0.03, Judgement;
+    /// Usage rates beyond this many robust deviations from the vehicle's own median are pointed out.
+    rate_deviations = 3.5, Published;
+    /// Least spread of a vehicle's usage rates that is assumed, as a share of their median: nobody drives like a clock.
+    rate_spread_least = 0.10, Judgement;
+    /// Readings closer together than this many days tell no rate.
+    rate_days = 30.0, Judgement;
+    /// Rates needed before one of them can be called outlying.
+    rate_count = 4.0, Judgement;
+    /// Months between two readings beyond which a gap is pointed out.
+    gap_months = 18.0, Judgement;
+    /// A reading this little below an earlier one is rounding or a slip, in km.
+    reading_slack_km = 200.0, Judgement;
+    /// A reading this little below an earlier one is rounding or a slip, in engine hours.
+    reading_slack_hours = 5.0, Judgement;
+    /// Share of today's usage that readings may leave open before it must be proved first.
+    open_usage = 0.10, Judgement;
+    /// Usage a year that is thought possible where a vehicle's own readings tell none, in km.
+    rate_possible_km = 40_000.0, Judgement;
+    /// Usage a year that is thought possible where an engine's own readings tell none, in hours.
+    rate_possible_hours = 1_500.0, Judgement;
+    /// Chance, before it is asked, that a seller can prove what is asked for.
+    answer_yes = 0.5, Judgement;
     /// Price of an hour of the owner's own work.
     rate_own = 15.0, Judgement;
     /// Price of an hour at an independent workshop.
@@ -154,6 +183,10 @@ assumptions! {
     rate_person = 20.0, Judgement;
     /// Recovery and the days without it, when something fails on the road.
     recovery = 200.0, Judgement;
+    /// Jobs this near to each other are done at one visit, in km.
+    visit_km = 5_000.0, Judgement;
+    /// Jobs this near to each other are done at one visit, in engine hours.
+    visit_hours = 100.0, Judgement;
     /// Share of the reference price beyond the limit at which no bargaining will bridge the gap.
     bridge = 0.25, Judgement;
     /// Room left for bad luck by a bold buyer, as a share of the worst tenth's excess.
@@ -162,6 +195,14 @@ assumptions! {
     room_even = 0.25, Judgement;
     /// Room left for bad luck by a careful buyer.
     room_careful = 0.5, Judgement;
+    /// Warm-ups since clear at or below which a memory was wiped lately.
+    wiped_warm_ups = 5.0, Judgement;
+    /// Distance since clear at or below which a memory was wiped lately, km.
+    wiped_km = 100.0, Judgement;
+    /// Monitors not run at or above which a memory was wiped lately, where nothing else tells.
+    wiped_monitors = 3.0, Judgement;
+    /// Compression of a rotary engine gained by each rpm of cranking near 250 rpm, kPa: common practice.
+    rotary_slope = 1.7, CommonPractice;
     /// Largest number of joint states counted exactly behind findings that link several points.
     joint_states = 200_000.0, Judgement;
 }
@@ -211,6 +252,26 @@ impl Assumptions {
             Evidence::Stamp => self.credit_stamp,
             Evidence::OwnerLog => self.credit_owner_log,
             Evidence::SellersWord => self.credit_sellers_word,
+        }
+    }
+
+    /// The table as this buyer reads papers: stamp and log in each other's place where the buyer believes
+    /// the stamped book more.
+    #[must_use]
+    pub fn for_papers(&self, school: PaperSchool) -> Self {
+        let mut own = self.clone();
+        if school == PaperSchool::Stamp {
+            std::mem::swap(&mut own.credit_stamp, &mut own.credit_owner_log);
+        }
+        own
+    }
+
+    /// Usage within which jobs are done at one visit.
+    #[must_use]
+    pub fn visit_span(&self, candidate: &Candidate) -> f64 {
+        match candidate.usage.unit.clock() {
+            UsageClock::Km => self.visit_km,
+            UsageClock::Hours => self.visit_hours,
         }
     }
 

@@ -10,9 +10,11 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
-use crate::care::CareLevel;
+use crate::care::{CareLevel, CareSource};
 use crate::family::{Check, Exposure, Family, PartGrade};
+use crate::scan::Scan;
 use crate::units::{Money, Probability, Usage};
+use crate::walk::WalkPlan;
 
 /// The format mark of a candidate.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
@@ -66,6 +68,14 @@ pub struct Candidate {
     /// Serial or engine numbers, by family id.
     #[serde(default)]
     pub serials: BTreeMap<String, String>,
+    /// Vehicle identification number as the papers or the plate give it; empty while it is not known.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[schema(max_length = 40)]
+    pub vin: String,
+    /// Registration; empty while it is not known.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[schema(max_length = 20)]
+    pub plate: String,
     /// The day of judgement: ages are counted to it.
     #[schema(value_type = String, format = Date)]
     pub as_of: Date,
@@ -89,16 +99,30 @@ pub struct Candidate {
     pub past_use: BTreeMap<Exposure, Probability>,
     /// What a history report says.
     #[serde(default)]
-    #[schema(max_items = 40)]
+    #[schema(max_items = 2000)]
     pub provenance: Vec<ProvenanceItem>,
     /// Odometer or hour-meter readings over time.
     #[serde(default)]
-    #[schema(max_items = 2000)]
+    #[schema(max_items = 20000)]
     pub readings: Vec<Reading>,
+    /// What the person believes of the usage, where the readings leave room.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub odometer: Option<TrueUsage>,
     /// Service history, with the evidence for it.
     #[serde(default)]
-    #[schema(max_items = 2000)]
+    #[schema(max_items = 20000)]
     pub ledger: Vec<LedgerEntry>,
+    /// Advisories of past roadworthiness tests.
+    #[serde(default)]
+    #[schema(max_items = 2000)]
+    pub advisories: Vec<Advisory>,
+    /// Recalls and campaigns asked about; of several on one campaign the last holds.
+    #[serde(default)]
+    #[schema(max_items = 2000)]
+    pub campaigns: Vec<CampaignAnswer>,
+    /// Figures the person puts in the place of computed ones, with the reason.
+    #[serde(default)]
+    pub own: OwnFigures,
     /// Whether every paper there is was seen: what is not in the ledger was then not evidenced.
     #[serde(default)]
     pub papers_seen: bool,
@@ -106,6 +130,13 @@ pub struct Candidate {
     #[serde(default)]
     #[schema(max_items = 500)]
     pub comparables: Vec<Comparable>,
+    /// How the person wants to walk round it.
+    #[serde(default)]
+    pub walk: WalkPlan,
+    /// Scans of its control units, oldest first; the last holds.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 200)]
+    pub scans: Vec<Scan>,
     /// Outcomes of checks, oldest first; of several on one check the last holds.
     #[serde(default)]
     #[schema(max_items = 2000)]
@@ -113,10 +144,73 @@ pub struct Candidate {
 }
 
 impl Candidate {
+    /// What a history report says of an item; the last that was entered holds.
+    #[must_use]
+    pub fn provenance_of(&self, item: ProvenanceKind) -> Option<&ProvenanceItem> {
+        self.provenance.iter().rev().find(|p| p.item == item)
+    }
+
+    /// What is known of a campaign; the last that was entered holds.
+    #[must_use]
+    pub fn campaign_answer(&self, family: &str, campaign: &str) -> Option<&CampaignAnswer> {
+        self.campaigns.iter().rev().find(|c| c.family == family && c.campaign == campaign)
+    }
+
+    /// Fills in variant facts that its families settle and that another of its sheets asks for; what is
+    /// stated stays.
+    pub fn settle(&mut self, families: &[Family]) {
+        let named: Vec<&Family> =
+            families.iter().filter(|f| self.families.iter().any(|r| r.id == f.id && r.version == f.version)).collect();
+        for (fact, value) in named.iter().flat_map(|f| &f.settles) {
+            let asked = named.iter().flat_map(|f| &f.facts).find(|x| &x.id == fact);
+            if asked.is_some_and(|x| x.values.iter().any(|v| &v.id == value)) {
+                self.facts.entry(fact.clone()).or_insert_with(|| value.clone());
+            }
+        }
+    }
+
+    /// Adds a paper to the list it belongs to.
+    pub fn add_paper(&mut self, paper: Paper) {
+        match paper {
+            Paper::Entry(x) => self.ledger.push(x),
+            Paper::Reading(x) => self.readings.push(x),
+            Paper::Provenance(x) => self.provenance.push(x),
+            Paper::Advisory(x) => self.advisories.push(x),
+            Paper::Campaign(x) => self.campaigns.push(x),
+            Paper::Scan(x) => self.scans.push(*x),
+        }
+    }
+
+    /// Every paper of the document, list by list.
+    pub fn papers(&self) -> impl Iterator<Item = Paper> + '_ {
+        let entries = self.ledger.iter().cloned().map(Paper::Entry);
+        let readings = self.readings.iter().cloned().map(Paper::Reading);
+        let provenance = self.provenance.iter().cloned().map(Paper::Provenance);
+        let advisories = self.advisories.iter().cloned().map(Paper::Advisory);
+        let campaigns = self.campaigns.iter().cloned().map(Paper::Campaign);
+        let scans = self.scans.iter().cloned().map(|s| Paper::Scan(Box::new(s)));
+        entries.chain(readings).chain(provenance).chain(advisories).chain(campaigns).chain(scans)
+    }
+
+    /// The document without its papers.
+    #[must_use]
+    pub fn without_papers(&self) -> Self {
+        Self {
+            provenance: Vec::new(),
+            readings: Vec::new(),
+            ledger: Vec::new(),
+            advisories: Vec::new(),
+            campaigns: Vec::new(),
+            scans: Vec::new(),
+            ..self.clone()
+        }
+    }
+
     /// The finding that holds for a check: the last one that was not taken back.
     #[must_use]
     pub fn finding_on(&self, family: &str, check: &str) -> Option<&Finding> {
-        self.findings.iter().rev().find(|f| !f.undone && f.family == family && f.check == check)
+        let says = |f: &&Finding| !f.undone && f.result != FindingResult::Acknowledged;
+        self.findings.iter().rev().filter(says).find(|f| f.family == family && f.check == check)
     }
 
     /// The outcome that holds for a check; none while it is not done, skipped or could not be done.
@@ -126,7 +220,7 @@ impl Candidate {
         match f.result {
             FindingResult::Outcome { outcome } => Some(outcome),
             FindingResult::Measured => Some(check.measure.as_ref()?.outcome(f.reading?)),
-            FindingResult::Skipped | FindingResult::CouldNot => None,
+            _ => None,
         }
     }
 }
@@ -203,9 +297,198 @@ pub struct Buyer {
     /// alone is that school's view.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub schools: BTreeMap<String, f64>,
+    /// What the buyer has put by for it, in the candidate's currency.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reserve: Option<Money>,
     /// Whether a structural write-off is acceptable.
     #[serde(default)]
     pub accepts_structural: bool,
+    /// Whether the stamped book or the owner's log is believed more.
+    #[serde(default)]
+    pub papers: PaperSchool,
+}
+
+/// Which of two kinds of paper is believed more.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum PaperSchool {
+    /// A stamp is easily had and does not say what was done; an owner's dated log says more.
+    #[default]
+    Log,
+    /// A stamp comes from somebody who signs for it; anybody can write a log.
+    Stamp,
+}
+
+/// A paper of any kind, as it is entered.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", content = "paper", rename_all = "snake_case")]
+pub enum Paper {
+    /// A piece of service history.
+    Entry(LedgerEntry),
+    /// A reading of the clock.
+    Reading(Reading),
+    /// An item of a history report.
+    Provenance(ProvenanceItem),
+    /// An advisory of a past test.
+    Advisory(Advisory),
+    /// What is known of a campaign.
+    Campaign(CampaignAnswer),
+    /// A scan of its control units.
+    Scan(Box<Scan>),
+}
+
+impl Paper {
+    /// The day it bears, where it bears one.
+    #[must_use]
+    pub fn date(&self) -> Option<Date> {
+        match self {
+            Self::Entry(x) => Some(x.date),
+            Self::Reading(x) => Some(x.date),
+            Self::Advisory(x) => Some(x.date),
+            Self::Campaign(x) => x.date,
+            Self::Scan(x) => Some(x.date),
+            Self::Provenance(_) => None,
+        }
+    }
+}
+
+/// How exactly a date is known; a month or a year stands for its middle.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum DateKnown {
+    /// To the day.
+    #[default]
+    Day,
+    /// To the month.
+    Month,
+    /// To the year.
+    Year,
+}
+
+impl DateKnown {
+    /// Days by which the true day may lie before or after.
+    #[must_use]
+    pub fn slack_days(self) -> i32 {
+        match self {
+            Self::Day => 0,
+            Self::Month => 16,
+            Self::Year => 184,
+        }
+    }
+
+    fn is_day(&self) -> bool {
+        *self == Self::Day
+    }
+}
+
+/// What the person believes of the true usage.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TrueUsage {
+    /// What the judgement runs on.
+    pub usage: Usage,
+    /// The least it may be; none: what the readings allow.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub low: Option<Usage>,
+    /// The most it may be; none: what the readings allow.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub high: Option<Usage>,
+    /// Why.
+    #[serde(default)]
+    #[schema(max_length = 4000)]
+    pub why: String,
+    /// Whether a paper proves it: what the readings leave open is then settled.
+    #[serde(default)]
+    pub proved: bool,
+}
+
+/// An advisory of a past roadworthiness test.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Advisory {
+    /// When it was given.
+    #[schema(value_type = String, format = Date)]
+    pub date: Date,
+    /// What was advised.
+    #[schema(min_length = 1, max_length = 400)]
+    pub text: String,
+    /// What became of it.
+    pub state: AdvisoryState,
+    /// The proof, or what was said.
+    #[serde(default)]
+    #[schema(max_length = 4000)]
+    pub note: String,
+}
+
+/// What became of an advisory.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum AdvisoryState {
+    /// Put right, with proof.
+    Rectified,
+    /// Put right, it is said.
+    SaidRectified,
+    /// Nothing is known of it being put right.
+    Open,
+}
+
+/// What is known of a recall or campaign on this one.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CampaignAnswer {
+    /// The family's id.
+    pub family: String,
+    /// The campaign's id.
+    pub campaign: String,
+    /// What is known.
+    pub state: CampaignState,
+    /// When it was done, where that is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<String>, format = Date)]
+    pub date: Option<Date>,
+    /// At what usage, where that is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub usage: Option<Usage>,
+    /// Who said so.
+    #[serde(default)]
+    #[schema(max_length = 4000)]
+    pub note: String,
+}
+
+/// Whether a recall or campaign was carried out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum CampaignState {
+    /// Proved done, by serial number at a dealer or by its paper.
+    Proved,
+    /// Known not to be done.
+    NotDone,
+    /// Not known.
+    #[default]
+    Unknown,
+}
+
+/// A figure of the person's own, 0 to 1, with the reason.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct OwnFigure {
+    /// The figure.
+    pub value: Probability,
+    /// Why.
+    #[schema(min_length = 1, max_length = 400)]
+    pub reason: String,
+}
+
+/// Figures the person puts in the place of computed ones.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct OwnFigures {
+    /// Parts of the care index.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub care: BTreeMap<CareSource, OwnFigure>,
+    /// Chance that a past repair left a paper.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub completeness: Option<OwnFigure>,
 }
 
 /// An item of a history report.
@@ -218,6 +501,7 @@ pub struct ProvenanceItem {
     pub state: ProvenanceState,
     /// Who said so, and what.
     #[serde(default)]
+    #[schema(max_length = 4000)]
     pub note: String,
 }
 
@@ -249,6 +533,23 @@ pub enum ProvenanceKind {
     Colour,
 }
 
+impl ProvenanceKind {
+    /// Every item that is asked, what could stop the purchase first.
+    pub const ALL: [Self; 11] = [
+        Self::Stolen,
+        Self::Scrapped,
+        Self::Identity,
+        Self::WrittenOffStructural,
+        Self::Finance,
+        Self::ThirdParty,
+        Self::Mileage,
+        Self::WrittenOff,
+        Self::Imported,
+        Self::Plate,
+        Self::Colour,
+    ];
+}
+
 /// What came back for an item.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -274,7 +575,11 @@ pub struct Reading {
     pub usage: Usage,
     /// Where it comes from.
     #[serde(default)]
+    #[schema(max_length = 400)]
     pub source: String,
+    /// How exactly the date is known.
+    #[serde(default, skip_serializing_if = "DateKnown::is_day")]
+    pub known: DateKnown,
 }
 
 /// What stands behind a ledger entry.
@@ -316,9 +621,20 @@ pub struct LedgerEntry {
     pub revised: bool,
     /// What stands behind it.
     pub evidence: Evidence,
-    /// What was done, by whom.
+    /// What was done.
     #[serde(default)]
+    #[schema(max_length = 4000)]
     pub note: String,
+    /// By whom.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[schema(max_length = 200)]
+    pub who: String,
+    /// What it cost, in the candidate's currency.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cost: Option<Money>,
+    /// How exactly the date is known.
+    #[serde(default, skip_serializing_if = "DateKnown::is_day")]
+    pub known: DateKnown,
 }
 
 fn unknown_grade() -> PartGrade {
@@ -382,6 +698,10 @@ pub struct Finding {
     /// The reading, in the check's unit, where it measures.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reading: Option<f64>,
+    /// What was read to come to the reading, as typed, place by place.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 40)]
+    pub inputs: Vec<TypedReading>,
     /// In the person's words.
     #[serde(default)]
     #[schema(max_length = 4000)]
@@ -409,4 +729,21 @@ pub enum FindingResult {
     Skipped,
     /// Could not be done; changes nothing and stays listed.
     CouldNot,
+    /// To be asked of the seller; changes nothing, stays listed, and is among the questions.
+    AskSeller,
+    /// Its caution was read; says nothing of the check itself.
+    Acknowledged,
+}
+
+/// One thing read, as typed.
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TypedReading {
+    /// The figure or the code as typed; empty where it was not read.
+    #[schema(max_length = 40)]
+    pub text: String,
+    /// Its unit; empty for the check's own.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[schema(max_length = 20)]
+    pub unit: String,
 }

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::assumptions::Assumptions;
-use crate::candidate::{Candidate, LedgerEntry};
+use crate::candidate::{AdvisoryState, Candidate, LedgerEntry};
 use crate::family::{FailurePoint, Family, Interval};
 use crate::schedule::{performed, times_due};
 use crate::standing::PastPath;
@@ -81,22 +81,49 @@ pub fn after(before: &Weights, ln_likelihood: &[f64; 3]) -> Weights {
 }
 
 /// What a part of the care index looks at.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum CareSource {
     /// Services that were due, and how many of them are evidenced.
     Services,
+    /// Advisories of past tests put right.
+    Advisories,
     /// The service interval kept, against the family's.
     IntervalKept,
+    /// Condition of what the owner can see. Never computed, because it is found and not read: the
+    /// person's own figure or nothing.
+    Condition,
+}
+
+impl CareSource {
+    /// Every source, in the order in which they are shown.
+    pub const ALL: [Self; 4] = [Self::Services, Self::Advisories, Self::IntervalKept, Self::Condition];
+
+    /// Its weight before missing parts are left out.
+    #[must_use]
+    pub fn weight(self, a: &Assumptions) -> f64 {
+        match self {
+            Self::Services => a.care_weight_services,
+            Self::Advisories => a.care_weight_advisories,
+            Self::IntervalKept => a.care_weight_interval,
+            Self::Condition => a.care_weight_condition,
+        }
+    }
 }
 
 /// One part of the care index.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct CarePart {
     /// What it looks at.
     pub source: CareSource,
-    /// 0 to 1.
+    /// 0 to 1: the person's own figure where there is one.
     pub score: f64,
+    /// What the papers make it; none where they tell nothing of it.
+    pub computed: Option<f64>,
+    /// Why the person put a figure of their own in its place.
+    pub reason: Option<String>,
+    /// What it was counted from: services due, advisories, or pairs of services.
+    pub of: f64,
     /// Weight before missing parts are left out.
     pub weight: f64,
 }
@@ -112,8 +139,8 @@ pub struct CareIndex {
 
 /// The care index from the papers. Parts of which nothing is known are left out.
 ///
-/// A service that was due and is not evidenced counts as undone once every paper was seen; before that
-/// it counts as not known, one half.
+/// A service that was due and is not evidenced, or an advisory not proved to be put right, counts as undone
+/// once every paper was seen; before that it counts as not known, one half.
 #[must_use]
 pub fn index(candidate: &Candidate, families: &[Family], path: &PastPath, a: &Assumptions) -> CareIndex {
     let unknown = if candidate.papers_seen { 0.0 } else { 0.5 };
@@ -140,17 +167,40 @@ pub fn index(candidate: &Candidate, families: &[Family], path: &PastPath, a: &As
         }
     }
     let nothing = candidate.ledger.is_empty() && !candidate.papers_seen;
-    let mut parts = Vec::new();
-    if due > 0.0 && !nothing {
-        parts.push(CarePart { source: CareSource::Services, score: evidenced / due, weight: a.care_weight_services });
-    }
-    if runs > 0.0 {
-        parts.push(CarePart { source: CareSource::IntervalKept, score: kept / runs, weight: a.care_weight_interval });
-    }
+    let (put_right, advised) = advisories(candidate, unknown, a);
+    let share = |part: f64, of: f64| (of > 0.0).then(|| part / of);
+    let parts: Vec<CarePart> = CareSource::ALL
+        .into_iter()
+        .filter_map(|source| {
+            let (computed, of) = match source {
+                CareSource::Services => (share(evidenced, due).filter(|_| !nothing), due),
+                CareSource::Advisories => (share(put_right, advised), advised),
+                CareSource::IntervalKept => (share(kept, runs), runs),
+                CareSource::Condition => (None, 0.0),
+            };
+            let own = candidate.own.care.get(&source);
+            let score = own.map(|o| o.value.get()).or(computed)?;
+            let reason = own.map(|o| o.reason.clone());
+            Some(CarePart { source, score, computed, reason, of, weight: source.weight(a) })
+        })
+        .collect();
     let weight: f64 = parts.iter().map(|p| p.weight).sum();
     let index =
         if weight > 0.0 { parts.iter().map(|p| p.weight * p.score).sum::<f64>() / weight } else { a.care_unknown };
     CareIndex { index: index.clamp(0.0, 1.0), parts }
+}
+
+/// Advisories put right, each as far as it is believed, and how many there were. One of which nothing is
+/// proved counts as not known, one half, until every paper was seen.
+fn advisories(candidate: &Candidate, unknown: f64, a: &Assumptions) -> (f64, f64) {
+    candidate.advisories.iter().fold((0.0, 0.0), |(right, all), x| {
+        let believed = match x.state {
+            AdvisoryState::Rectified => 1.0,
+            AdvisoryState::SaidRectified => a.credit_sellers_word,
+            AdvisoryState::Open => 0.0,
+        };
+        (right + believed + (1.0 - believed) * unknown, all + 1.0)
+    })
 }
 
 /// 1 at or below the interval, falling to 0 at twice.

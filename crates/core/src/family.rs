@@ -34,6 +34,20 @@ pub enum FamilyKind {
     Body,
     /// A whole motorcycle.
     Motorcycle,
+    /// What every car and van needs looked at; makes way for what a family's own sheet knows.
+    BaseVehicle,
+    /// The same for motorcycles.
+    BaseMotorcycle,
+    /// The same for bare engines.
+    BaseEngine,
+}
+
+impl FamilyKind {
+    /// Whether the sheet ships with the application and makes way for the families' own.
+    #[must_use]
+    pub fn is_base(self) -> bool {
+        matches!(self, Self::BaseVehicle | Self::BaseMotorcycle | Self::BaseEngine)
+    }
 }
 
 /// A family of vehicles or engines sharing known failure points.
@@ -70,6 +84,10 @@ pub struct Family {
     /// What splits the family into variants.
     #[serde(default)]
     pub facts: Vec<Fact>,
+    /// Facts of other sheets that are settled by being of this family, such as what drives it: fact id to
+    /// value id.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub settles: BTreeMap<String, String>,
     /// What goes wrong.
     #[schema(min_items = 1)]
     pub points: Vec<FailurePoint>,
@@ -84,6 +102,37 @@ pub struct Family {
     /// Scheduled renewals.
     #[serde(default)]
     pub intervals: Vec<Interval>,
+    /// Recalls and campaigns of the maker.
+    #[serde(default)]
+    pub campaigns: Vec<Campaign>,
+}
+
+/// A recall or campaign of the maker.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Campaign {
+    /// Short name, unique in the sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// Name as shown.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+    /// What it was for and what was done.
+    pub about: String,
+    /// What remains exposed where it was not done.
+    pub exposes: String,
+    /// How it is proved.
+    #[serde(default)]
+    pub proof: String,
+    /// Whether it concerns safety.
+    #[serde(default)]
+    pub safety: bool,
+    /// Failure points whose revised part it fits.
+    #[serde(default)]
+    pub revises: Vec<String>,
+    /// Which variants and builds it concerns.
+    #[serde(default)]
+    pub applies: Applies,
 }
 
 /// A stretch of build dates; an open end is unbounded.
@@ -278,6 +327,10 @@ pub struct FailurePoint {
     pub name: String,
     /// The system it belongs to.
     pub system: System,
+    /// The part, by a short name: the base sheet's point of that part makes way for this one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub part: Option<String>,
     /// How it shows, in a few words.
     pub shows: String,
     /// Why it fails and what it takes with it.
@@ -620,6 +673,10 @@ pub struct Check {
     /// What somebody charges for it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub fee: Option<Money>,
+    /// What to have at hand.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 10)]
+    pub tools: Vec<String>,
     /// What can hurt.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub caution: Option<String>,
@@ -641,6 +698,101 @@ pub struct Check {
     /// How a reading becomes an outcome.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub measure: Option<Measure>,
+    /// What is done, by a short name: checks of several sheets with the same one are done once, and one
+    /// of a base sheet makes way for them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub action: Option<String>,
+    /// What can injure while it is done: its caution is read and acknowledged once a candidate.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 10)]
+    pub hazards: Vec<Hazard>,
+    /// Seconds that it runs by the clock; none where it is not timed.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(minimum = 1, maximum = 7200)]
+    pub timer: Option<u32>,
+    /// How what a scan reads becomes its outcome; of several rules the worst outcome holds.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 6)]
+    pub scan: Vec<ScanRule>,
+}
+
+/// What can injure.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Hazard {
+    /// Working under something lifted.
+    Raised,
+    /// A raised motorcycle that can fall.
+    Bike,
+    /// Hot coolant under pressure.
+    HotCoolant,
+    /// Belts, fan and pulleys that turn.
+    Running,
+    /// Fuel under high pressure.
+    FuelPressure,
+    /// Orange cables: high voltage.
+    HighVoltage,
+    /// Airbags and pretensioners.
+    Airbag,
+    /// Exhaust gas in a closed place.
+    Fumes,
+    /// Hot exhaust, catalyst or turbo.
+    Burns,
+    /// Driving on the road.
+    Road,
+    /// Battery acid and sparks.
+    Battery,
+}
+
+/// How what a scan reads becomes an outcome; each quiet one is the check's first.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum ScanRule {
+    /// By the codes it finds; the worst outcome of those that fit holds.
+    Codes {
+        /// Which codes lead where.
+        find: Vec<CodeOutcome>,
+    },
+    /// Whether any code is stored, pending or permanent that no other check of the candidate names.
+    AnyCode {
+        /// Outcome when one is pending alone.
+        pending: usize,
+        /// Outcome when one is stored or permanent.
+        stored: usize,
+    },
+    /// Whether the lamp is commanded on.
+    Lamp {
+        /// Outcome when it is.
+        on: usize,
+    },
+    /// Whether the memory was wiped lately.
+    Wiped {
+        /// Outcome when it was.
+        wiped: usize,
+    },
+    /// Whether the number in the control unit is that of the papers.
+    Vin {
+        /// Outcome when it is another.
+        differs: usize,
+    },
+    /// The largest fuel trim of any bank, short and long together, as the reading, per cent.
+    Trims,
+    /// Coolant temperature as the reading, °C.
+    Coolant,
+    /// Voltage at the control unit as the reading, V.
+    Voltage,
+}
+
+/// Codes that lead to an outcome.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CodeOutcome {
+    /// Codes, or patterns of five characters with x for any.
+    #[schema(min_items = 1, max_items = 100)]
+    pub codes: Vec<String>,
+    /// The outcome.
+    pub outcome: usize,
 }
 
 /// One outcome of a check.
@@ -663,6 +815,9 @@ pub struct OutcomeGate {
     pub kind: GateKind,
     /// What it means and what to do.
     pub say: String,
+    /// Whether it is dangerous to drive or run until it is mended.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub danger: bool,
 }
 
 /// How hard a gate closes.
@@ -718,6 +873,72 @@ pub struct Measure {
     pub higher_is_worse: bool,
     /// Where the bands come from: a source, or "common practice".
     pub source: String,
+    /// How what is read becomes the one reading that the bands judge.
+    #[serde(default, skip_serializing_if = "Calculation::is_single")]
+    pub by: Calculation,
+}
+
+/// How what is read becomes one reading. Names of places are the sheet's own: cylinders as they are
+/// numbered, wheels, corners.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Calculation {
+    /// The reading itself.
+    #[default]
+    Single,
+    /// The lowest place as per cent of the highest: compression.
+    Balance {
+        /// What each is read in.
+        unit: String,
+        /// The places.
+        #[schema(min_items = 2, max_items = 16)]
+        places: Vec<String>,
+    },
+    /// The least of the places.
+    Least {
+        /// The places.
+        #[schema(min_items = 1, max_items = 16)]
+        places: Vec<String>,
+    },
+    /// The most of the places.
+    Most {
+        /// The places.
+        #[schema(min_items = 1, max_items = 16)]
+        places: Vec<String>,
+    },
+    /// The least face of a rotary engine, each brought to a cranking speed of 250 rpm.
+    RotaryFaces {
+        /// Rotors; three faces each.
+        #[schema(minimum = 1, maximum = 4)]
+        rotors: u8,
+    },
+    /// How much was used over a distance between two readings, per 1000 of the clock.
+    Use,
+    /// The age of the oldest by its date code, years.
+    DateCode {
+        /// The places.
+        #[schema(min_items = 1, max_items = 16)]
+        places: Vec<String>,
+    },
+    /// How far it lies outside a range.
+    Outside {
+        /// The range begins.
+        from: f64,
+        /// The range ends.
+        to: f64,
+    },
+    /// The largest of several sums of two, whatever its sign: fuel trims, short and long, by bank.
+    Sums {
+        /// The places.
+        #[schema(min_items = 1, max_items = 16)]
+        places: Vec<String>,
+    },
+}
+
+impl Calculation {
+    fn is_single(&self) -> bool {
+        *self == Self::Single
+    }
 }
 
 impl Measure {

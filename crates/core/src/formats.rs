@@ -11,6 +11,7 @@ use utoipa::{PartialSchema, ToSchema};
 
 use crate::candidate::{Bundle, Candidate};
 use crate::family::Family;
+use crate::report::HistoryReport;
 use crate::sense::{self, Fault};
 
 /// The JSON Schema (2020-12) of a document type.
@@ -58,6 +59,14 @@ pub fn read_family(text: &str) -> Result<Family, Vec<Fault>> {
 /// # Errors
 /// Every fault of shape, each with its path.
 pub fn read_candidate(text: &str) -> Result<Candidate, Vec<Fault>> {
+    read(text, |_| Vec::new())
+}
+
+/// Reads a history report.
+///
+/// # Errors
+/// Every fault of shape, each with its path.
+pub fn read_history(text: &str) -> Result<HistoryReport, Vec<Fault>> {
     read(text, |_| Vec::new())
 }
 

@@ -11,12 +11,20 @@
 //! | [`claims`] | §1 claims to life curves |
 //! | [`exposure`], [`care`] | §2 use and care |
 //! | [`standing`], [`future`], [`subject`], [`lattice`] | §3 where a point stands, and what remains |
-//! | [`papers`] | §4 belief in papers |
+//! | [`papers`], [`odometer`], [`identity`] | §4 and §12 belief in papers, true usage, the VIN |
+//! | [`typed`], [`quick`], `ledger_csv` | papers as people type and paste them |
+//! | [`moved`], [`questions`] | what a paper moves, and what is worth asking for |
+//! | [`report`] | what a history service answers |
 //! | [`findings`], [`worlds`] | §5 what findings say, of the points and of care |
 //! | [`jobs`] | §7 costs |
 //! | [`schedule`] | §9 scheduled work |
+//! | [`bill`] | §10 the bill as it may turn out |
 //! | [`value`] | §11 the reference price |
 //! | [`verdict`], [`next`], [`grade`] | §13 to §15 the decision |
+//! | [`walk`] | §14 the plan of a walk-round under a time budget |
+//! | [`measures`] | §12 from what is read, place by place, to the reading that a check judges |
+//! | [`codes`], [`obd`], [`scan`], `scan_csv` | §12 trouble codes, the published services, what a scan says |
+//! | `base` | the base sheets that ship with the application |
 //! | [`detail`] | one point laid open: claims as curves, and what the evidence makes of them |
 //! | [`insight`] | what each finding moved, and what would move the bill |
 //! | [`scene`] | what all questions begin with |
@@ -27,9 +35,13 @@
 pub mod assess;
 pub mod assessment;
 pub mod assumptions;
+#[cfg(feature = "formats")]
+pub mod base;
+pub mod bill;
 pub mod candidate;
 pub mod care;
 pub mod claims;
+pub mod codes;
 pub mod detail;
 pub mod exposure;
 pub mod family;
@@ -38,19 +50,34 @@ pub mod findings;
 pub mod formats;
 pub mod future;
 pub mod grade;
+pub mod identity;
 pub mod insight;
 pub mod jobs;
 pub mod lattice;
+#[cfg(feature = "formats")]
+pub mod ledger_csv;
+pub mod measures;
+pub mod moved;
 pub mod next;
+pub mod obd;
+pub mod odometer;
 pub mod papers;
+pub mod questions;
+pub mod quick;
+pub mod report;
+pub mod scan;
+#[cfg(feature = "formats")]
+pub mod scan_csv;
 pub mod scene;
 pub mod schedule;
 pub mod sense;
 pub mod standing;
 pub mod subject;
+pub mod typed;
 pub mod units;
 pub mod value;
 pub mod verdict;
+pub mod walk;
 pub mod worlds;
 
 pub use assess::{AssessError, assess};

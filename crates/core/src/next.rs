@@ -20,6 +20,16 @@ fn applicable<'a>(
         .iter()
         .flat_map(|f| f.checks.iter().map(move |c| (f, c)))
         .filter(move |(f, c)| fit(&c.applies, f, candidate, a).is_some())
+        .filter(move |(f, c)| !f.kind.is_base() || !known_better(c, families, candidate, a))
+}
+
+/// Whether a family's own sheet has a check with the same action: the base sheet's makes way for it.
+fn known_better(check: &Check, families: &[Family], candidate: &Candidate, a: &Assumptions) -> bool {
+    check.action.as_deref().is_some_and(|action| {
+        let own = families.iter().filter(|f| !f.kind.is_base());
+        own.flat_map(|f| f.checks.iter().map(move |c| (f, c)))
+            .any(|(f, c)| c.action.as_deref() == Some(action) && fit(&c.applies, f, candidate, a).is_some())
+    })
 }
 
 /// Checks done, and checks that concern the candidate.

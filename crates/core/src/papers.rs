@@ -9,6 +9,15 @@ use crate::units::{UsageClock, years_between};
 /// scaled; an invoice speaks for the stretch of one service interval before it.
 #[must_use]
 pub fn completeness(candidate: &Candidate, a: &Assumptions) -> f64 {
+    if let Some(own) = &candidate.own.completeness {
+        return own.value.get();
+    }
+    completeness_seen(candidate, a)
+}
+
+/// The same as the papers alone give it, whatever the person puts in its place.
+#[must_use]
+pub fn completeness_seen(candidate: &Candidate, a: &Assumptions) -> f64 {
     let now = candidate.usage.on_clock();
     let reach = match candidate.usage.unit.clock() {
         UsageClock::Km => a.invoice_covers_km,

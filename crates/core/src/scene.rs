@@ -9,7 +9,9 @@ use crate::claims::Heard;
 use crate::family::Family;
 use crate::findings::Answer;
 use crate::future::{FutureGrid, Zones};
+use crate::jobs;
 use crate::lattice::{Parts, PointCurves};
+use crate::odometer::{self, Odometer};
 use crate::sense;
 use crate::subject::{self, Counted, Setting, Subject, View};
 use crate::worlds::Worlds;
@@ -22,6 +24,8 @@ pub(crate) struct Scene<'a> {
     pub subjects: &'a [Subject<'a>],
     pub views: &'a [View<'a, 'a>],
     pub answers: &'a [Answer<'a>],
+    /// What the readings say.
+    pub odometer: &'a Odometer,
     /// The care index, and the weights of the levels that it gives.
     pub index: CareIndex,
     pub prior: Weights,
@@ -55,7 +59,9 @@ pub(crate) fn with_scene<T>(
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
     }
-    let used: Vec<Family> = named(candidate, families).into_iter().cloned().collect();
+    let a = &a.for_papers(candidate.buyer.papers);
+    let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(|f| jobs::priced(f, a)).collect();
+    let (candidate, odometer) = &odometer::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a);
     let subjects = subject::subjects(candidate, &used, a);
     let answers = answers(candidate, &used, &subjects);
@@ -75,6 +81,7 @@ pub(crate) fn with_scene<T>(
         subjects: &subjects,
         views: &views,
         answers: &answers,
+        odometer,
         index,
         prior,
     })

@@ -4,12 +4,15 @@
 use std::collections::HashSet;
 
 use crate::assumptions::Assumptions;
-use crate::candidate::{Candidate, FindingResult};
+use crate::candidate::{Candidate, FindingResult, Paper};
 use crate::claims::curve;
+use crate::codes::Code;
 use crate::family::{
-    Applies, Check, FailurePoint, Family, Job, LifeClaim, LifeForm, Mechanism, SerialWindow, Window, serial_order,
+    Applies, Calculation, Check, FailurePoint, Family, Job, LifeClaim, LifeForm, Mechanism, ScanRule, SerialWindow,
+    Window, serial_order,
 };
-use crate::units::{Probability, UsageClock};
+use crate::measures::measure;
+use crate::units::{Probability, Usage, UsageClock};
 
 /// Something that makes no sense, and where.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
@@ -19,6 +22,10 @@ pub struct Fault {
     /// What is wrong and how to mend it.
     pub message: String,
 }
+
+/// The currency of a base sheet (ISO 4217 "no currency"): its money is counted in hours of an independent
+/// workshop.
+pub const NO_CURRENCY: &str = "XXX";
 
 /// Collects faults under a path.
 struct Faults {
@@ -81,6 +88,16 @@ pub fn family(f: &Family) -> Vec<Fault> {
             );
         }
         applies(&mut out, f, &n.applies, &format!("{at}/applies"));
+    }
+    out.unique(f.campaigns.iter().map(|x| x.id.as_str()), "campaigns");
+    for (i, x) in f.campaigns.iter().enumerate() {
+        let at = format!("/campaigns/{i}");
+        for (k, id) in x.revises.iter().enumerate() {
+            let revised = f.point(id).is_some_and(|p| p.revision.is_some());
+            let message = format!("no failure point \"{id}\" with a revised part in this sheet");
+            out.unless(revised, format!("{at}/revises/{k}"), message);
+        }
+        applies(&mut out, f, &x.applies, &format!("{at}/applies"));
     }
     out.list
 }
@@ -207,7 +224,40 @@ fn check(out: &mut Faults, f: &Family, c: &Check, at: &str) {
             format!("{} limits for {n} outcomes: one fewer is needed", m.limits.len()),
         );
         out.unless(m.limits.windows(2).all(|w| w[0] < w[1]), &limits, "the limits must rise");
+        if let Calculation::Outside { from, to } = &m.by {
+            out.unless(from < to, format!("{at}/measure/by"), "the range must rise");
+        }
     }
+    for (k, rule) in c.scan.iter().enumerate() {
+        scan_rule(out, rule, c, &format!("{at}/scan/{k}"));
+    }
+}
+
+fn scan_rule(out: &mut Faults, rule: &ScanRule, c: &Check, at: &str) {
+    let outcomes: Vec<usize> = match rule {
+        ScanRule::Codes { find } => {
+            for (k, pattern) in find.iter().enumerate().flat_map(|(k, f)| f.codes.iter().map(move |p| (k, p))) {
+                let any = pattern.to_uppercase().replace('X', "0").replacen("P0000", "P0001", 1);
+                let good = pattern.len() == 5 && any.parse::<Code>().is_ok();
+                out.unless(
+                    good,
+                    format!("{at}/find/{k}/codes"),
+                    format!("\"{pattern}\" is no code and no pattern of one"),
+                );
+            }
+            find.iter().map(|f| f.outcome).collect()
+        }
+        ScanRule::AnyCode { pending, stored } => vec![*pending, *stored],
+        ScanRule::Lamp { on } => vec![*on],
+        ScanRule::Wiped { wiped } => vec![*wiped],
+        ScanRule::Vin { differs } => vec![*differs],
+        ScanRule::Trims | ScanRule::Coolant | ScanRule::Voltage => {
+            out.unless(c.measure.is_some(), at, "a rule that gives a reading needs a measure");
+            Vec::new()
+        }
+    };
+    let good = outcomes.iter().all(|o| *o < c.outcomes.len());
+    out.unless(good, at, format!("the check has outcomes 0 to {}", c.outcomes.len() - 1));
 }
 
 fn job(out: &mut Faults, f: &Family, j: &Job, at: &str) {
@@ -241,6 +291,89 @@ fn largest(clock: UsageClock) -> f64 {
     match clock {
         UsageClock::Km => 2_000_000.0,
         UsageClock::Hours => 100_000.0,
+    }
+}
+
+/// The papers of a document, each with its list and its place in it.
+fn listed(c: &Candidate) -> impl Iterator<Item = (&'static str, usize, Paper)> + '_ {
+    let mut counts = [0usize; 6];
+    c.papers().map(move |p| {
+        let (list, k) = match &p {
+            Paper::Entry(_) => ("ledger", 0),
+            Paper::Reading(_) => ("readings", 1),
+            Paper::Provenance(_) => ("provenance", 2),
+            Paper::Advisory(_) => ("advisories", 3),
+            Paper::Campaign(_) => ("campaigns", 4),
+            Paper::Scan(_) => ("scans", 5),
+        };
+        counts[k] += 1;
+        (list, counts[k] - 1, p)
+    })
+}
+
+/// The word that a value is written as.
+fn word<T: serde::Serialize>(value: &T) -> String {
+    serde_json::to_value(value).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
+}
+
+/// Every fault of a paper on its own, with paths into it such as `/usage/value`.
+#[must_use]
+pub fn paper(paper: &Paper, c: &Candidate, families: &[Family]) -> Vec<Fault> {
+    let mut out = Faults { list: Vec::new() };
+    let named = |r: &crate::candidate::FamilyRef| families.iter().find(|f| f.id == r.id && f.version == r.version);
+    let used: Vec<&Family> = c.families.iter().filter_map(named).collect();
+    paper_sense(&mut out, paper, c, &used, "");
+    out.list
+}
+
+fn usage_sense(out: &mut Faults, usage: Usage, clock: UsageClock, at: &str) {
+    let counted = match clock {
+        UsageClock::Km => "kilometres or miles",
+        UsageClock::Hours => "engine hours",
+    };
+    let same = usage.unit.clock() == clock;
+    out.unless(same, format!("{at}/unit"), format!("counts on another clock: this one is counted in {counted}"));
+    let most = largest(clock);
+    let good = usage.value.is_finite() && usage.value >= 0.0 && usage.on_clock() <= most;
+    out.unless(good, format!("{at}/value"), format!("must lie between 0 and {most} on its clock"));
+}
+
+fn paper_sense(out: &mut Faults, paper: &Paper, c: &Candidate, used: &[&Family], at: &str) {
+    let clock = c.usage.unit.clock();
+    if let Some(date) = paper.date() {
+        let at = format!("{at}/date");
+        out.unless(date >= c.built, &at, format!("{date} lies before it was built, on {}", c.built));
+        let late = format!("{date} lies after the day of judgement, {}: move that day in the advert first", c.as_of);
+        out.unless(date <= c.as_of, &at, late);
+    }
+    let family = |id: &str| used.iter().find(|f| f.id == id);
+    match paper {
+        Paper::Entry(e) => {
+            usage_sense(out, e.usage, clock, &format!("{at}/usage"));
+            for (k, r) in e.performs.iter().enumerate() {
+                let known = family(&r.family).is_some_and(|f| f.intervals.iter().any(|i| i.id == r.interval));
+                let message = format!("no scheduled work \"{}/{}\" among its families", r.family, r.interval);
+                out.unless(known, format!("{at}/performs/{k}"), message);
+            }
+            for (k, r) in e.renews.iter().enumerate() {
+                let known = family(&r.family).is_some_and(|f| f.point(&r.point).is_some());
+                let message = format!("no failure point \"{}/{}\" among its families", r.family, r.point);
+                out.unless(known, format!("{at}/renews/{k}"), message);
+            }
+        }
+        Paper::Reading(r) => usage_sense(out, r.usage, clock, &format!("{at}/usage")),
+        Paper::Advisory(x) => {
+            out.unless(!x.text.trim().is_empty(), format!("{at}/text"), "say what was advised");
+        }
+        Paper::Campaign(x) => {
+            let known = family(&x.family).is_some_and(|f| f.campaigns.iter().any(|k| k.id == x.campaign));
+            let message = format!("no campaign \"{}/{}\" among its families", x.family, x.campaign);
+            out.unless(known, format!("{at}/campaign"), message);
+            if let Some(usage) = x.usage {
+                usage_sense(out, usage, clock, &format!("{at}/usage"));
+            }
+        }
+        Paper::Provenance(_) | Paper::Scan(_) => {}
     }
 }
 
@@ -285,7 +418,7 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
     out.unless(years, "/plan/years", "the plan needs more than 0 and at most 40 years");
     out.unless(c.asking.get() > 0.0, "/asking", "the asking price must be above 0");
     out.unless(c.asking.get() <= 1e8, "/asking", "the asking price is beyond anything this is meant for");
-    for f in used.iter().filter(|f| f.currency != c.currency) {
+    for f in used.iter().filter(|f| f.currency != c.currency && f.currency != NO_CURRENCY) {
         out.add("/currency", format!("\"{}\" is costed in {}, the candidate in {}", f.name, f.currency, c.currency));
     }
     for (school, weight) in &c.buyer.schools {
@@ -312,50 +445,26 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
             }
         }
     }
-    for (i, r) in c.readings.iter().enumerate() {
-        let at = format!("/readings/{i}");
-        out.unless(
-            r.usage.unit.clock() == clock,
-            format!("{at}/usage/unit"),
-            "counts on another clock than the candidate",
-        );
-        out.unless(
-            r.date >= c.built && r.date <= c.as_of,
-            format!("{at}/date"),
-            "lies outside the time from build to the day of judgement",
-        );
-        out.unless(r.usage.value.is_finite() && r.usage.value >= 0.0, format!("{at}/usage/value"), "must be 0 or more");
+    for (list, i, paper) in listed(c) {
+        paper_sense(&mut out, &paper, c, &used, &format!("/{list}/{i}"));
     }
-    for (i, e) in c.ledger.iter().enumerate() {
-        let at = format!("/ledger/{i}");
-        out.unless(
-            e.usage.unit.clock() == clock,
-            format!("{at}/usage/unit"),
-            "counts on another clock than the candidate",
-        );
-        let good = e.usage.value >= 0.0 && e.usage.on_clock() <= c.usage.on_clock() + 1e-6;
-        out.unless(good, format!("{at}/usage/value"), "lies outside 0 to the candidate's usage");
-        out.unless(
-            e.date >= c.built && e.date <= c.as_of,
-            format!("{at}/date"),
-            "lies outside the time from build to the day of judgement",
-        );
-        for (k, r) in e.performs.iter().enumerate() {
-            let family = used.iter().find(|f| f.id == r.family);
-            out.unless(
-                family.is_some_and(|f| f.intervals.iter().any(|i| i.id == r.interval)),
-                format!("{at}/performs/{k}"),
-                format!("no scheduled work \"{}/{}\" among its families", r.family, r.interval),
-            );
+    if let Some(t) = &c.odometer {
+        let ends = [(Some(t.usage), "usage"), (t.low, "low"), (t.high, "high")];
+        for (usage, name) in ends.into_iter().filter_map(|(u, n)| Some((u?, n))) {
+            usage_sense(&mut out, usage, clock, &format!("/odometer/{name}"));
         }
-        for (k, r) in e.renews.iter().enumerate() {
-            let known = used.iter().find(|f| f.id == r.family).is_some_and(|f| f.point(&r.point).is_some());
-            out.unless(
-                known,
-                format!("{at}/renews/{k}"),
-                format!("no failure point \"{}/{}\" among its families", r.family, r.point),
-            );
-        }
+        let rises = t.low.is_none_or(|l| l.on_clock() <= t.usage.on_clock())
+            && t.high.is_none_or(|h| h.on_clock() >= t.usage.on_clock());
+        out.unless(rises, "/odometer/usage", "must lie between its low and its high");
+    }
+    let reasons = c.own.care.iter().map(|(k, o)| (format!("/own/care/{}", word(k)), o));
+    let reasons = reasons.chain(c.own.completeness.iter().map(|o| ("/own/completeness".to_owned(), o)));
+    for (at, own) in reasons {
+        out.unless(!own.reason.trim().is_empty(), format!("{at}/reason"), "say why this figure is put in its place");
+    }
+    if let Some(m) = c.walk.minutes {
+        let good = m.is_finite() && m > 0.0 && m <= 1440.0;
+        out.unless(good, "/walk/minutes", "a walk-round takes more than 0 minutes and at most a day");
     }
     for (i, x) in c.comparables.iter().enumerate() {
         let at = format!("/comparables/{i}");
@@ -387,9 +496,20 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
                     format!("{at}/result"),
                     "the check does not measure: give an outcome",
                 );
-                out.unless(f.reading.is_some(), format!("{at}/reading"), "the reading is missing");
+                match (&check.measure, f.inputs.is_empty()) {
+                    (Some(m), false) => {
+                        if let Err(faults) = measure(m, &f.inputs, c.as_of, &Assumptions::default()) {
+                            faults.into_iter().for_each(|x| out.add(format!("{at}{}", x.path), x.message));
+                        }
+                    }
+                    _ => out.unless(
+                        f.reading.is_some_and(f64::is_finite),
+                        format!("{at}/reading"),
+                        "the reading is missing",
+                    ),
+                }
             }
-            (Some(_), FindingResult::Skipped | FindingResult::CouldNot) => {}
+            (Some(_), _) => {}
         }
     }
     out.list

@@ -92,6 +92,9 @@ pub fn subjects<'a>(candidate: &'a Candidate, families: &'a [Family], a: &Assump
     let mut out = Vec::new();
     for family in families {
         for point in &family.points {
+            if makes_way(point, family, families, candidate, a) {
+                continue;
+            }
             let Some(fit) = fit(&point.applies, family, candidate, a) else { continue };
             let mut entries: Vec<&LedgerEntry> = candidate
                 .ledger
@@ -114,6 +117,19 @@ pub fn subjects<'a>(candidate: &'a Candidate, families: &'a [Family], a: &Assump
         }
     }
     out
+}
+
+/// Whether a point concerns the candidate.
+#[must_use]
+pub fn concerns(point: &FailurePoint, family: &Family, families: &[Family], c: &Candidate, a: &Assumptions) -> bool {
+    fit(&point.applies, family, c, a).is_some() && !makes_way(point, family, families, c, a)
+}
+
+/// Whether a base sheet's point makes way for one of the same part in a family's own sheet.
+fn makes_way(point: &FailurePoint, family: &Family, families: &[Family], c: &Candidate, a: &Assumptions) -> bool {
+    let own = families.iter().filter(|f| !f.kind.is_base() && c.families.iter().any(|r| r.id == f.id));
+    let same = |(f, p): (&Family, &FailurePoint)| p.part == point.part && fit(&p.applies, f, c, a).is_some();
+    family.kind.is_base() && point.part.is_some() && own.flat_map(|f| f.points.iter().map(move |p| (f, p))).any(same)
 }
 
 /// Whether the works fitted the revised part: by the serial number where both are known, else by the day.

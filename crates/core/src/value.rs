@@ -30,7 +30,8 @@ pub struct Reference {
     pub count: usize,
 }
 
-fn median(values: &mut [f64]) -> f64 {
+/// Median of at least one figure.
+pub(crate) fn median(values: &mut [f64]) -> f64 {
     values.sort_by(f64::total_cmp);
     let n = values.len();
     if n % 2 == 1 { values[n / 2] } else { f64::midpoint(values[n / 2 - 1], values[n / 2]) }

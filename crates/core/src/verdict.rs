@@ -1,25 +1,42 @@
 //! Method §13: gates and the decision, with reasons that are numbers, not words.
 
 use crate::assessment::{
-    Bill, Change, Gate, GateCause, NextCheck, PointResult, Reason, Verdict, VerdictKind, WhyKind, Worth,
+    Bill, CampaignResult, Change, Gate, GateCause, NextCheck, PointResult, Reason, Verdict, VerdictKind, WhyKind, Worth,
 };
-use crate::candidate::{Candidate, ProvenanceKind, ProvenanceState};
+use crate::assumptions::Assumptions;
+use crate::candidate::{Buyer, CampaignState, Candidate, ProvenanceKind, ProvenanceState};
 use crate::family::{Family, GateKind};
 use crate::grade::Grade;
+use crate::identity::Identity;
+use crate::odometer::Odometer;
+use crate::subject::fit;
 
 /// Gates closed by the papers and by findings, the hardest first.
 #[must_use]
-pub fn gates(candidate: &Candidate, families: &[Family]) -> Vec<Gate> {
+pub fn gates(
+    candidate: &Candidate,
+    families: &[Family],
+    odometer: &Odometer,
+    identity: &Identity,
+    campaigns: &[CampaignResult],
+    a: &Assumptions,
+) -> Vec<Gate> {
     let mut out = Vec::new();
-    for p in candidate.provenance.iter().filter(|p| p.state == ProvenanceState::Marked) {
-        use ProvenanceKind as K;
-        let kind = match p.item {
-            K::Stolen | K::Scrapped | K::Identity => Some(GateKind::Stop),
-            K::WrittenOffStructural if !candidate.buyer.accepts_structural => Some(GateKind::Stop),
-            K::Finance | K::ThirdParty | K::Mileage => Some(GateKind::ProveFirst),
-            K::WrittenOffStructural | K::WrittenOff | K::Imported | K::Plate | K::Colour => None,
-        };
-        if let Some(kind) = kind {
+    for note in identity.notes.iter().filter(|n| n.gates()) {
+        out.push(Gate { kind: GateKind::ProveFirst, cause: GateCause::Identity { note: note.clone() } });
+    }
+    if let Some(x) = odometer.gate(a) {
+        let cause = GateCause::Odometer { anomaly: x.kind, least: odometer.low, most: odometer.high };
+        out.push(Gate { kind: GateKind::ProveFirst, cause });
+    }
+    for c in campaigns.iter().filter(|c| c.state != CampaignState::Proved) {
+        let CampaignResult { family, campaign, name, exposes, proof, .. } = c.clone();
+        let cause = GateCause::Campaign { family, campaign, name, exposes, proof };
+        out.push(Gate { kind: GateKind::ProveFirst, cause });
+    }
+    let items = ProvenanceKind::ALL.into_iter().filter_map(|item| candidate.provenance_of(item));
+    for p in items.filter(|p| p.state == ProvenanceState::Marked) {
+        if let Some(kind) = gate_of(p.item, &candidate.buyer) {
             out.push(Gate { kind, cause: GateCause::Provenance { item: p.item, note: p.note.clone() } });
         }
     }
@@ -37,6 +54,7 @@ pub fn gates(candidate: &Candidate, families: &[Family]) -> Vec<Gate> {
                         name: check.name.clone(),
                         outcome: outcome.label.clone(),
                         say: gate.say.clone(),
+                        danger: gate.danger,
                     },
                 });
             }
@@ -44,6 +62,41 @@ pub fn gates(candidate: &Candidate, families: &[Family]) -> Vec<Gate> {
     }
     out.sort_by_key(|g| std::cmp::Reverse(g.kind));
     out
+}
+
+/// The gate that an item of a history report closes when it is marked.
+#[must_use]
+pub fn gate_of(item: ProvenanceKind, buyer: &Buyer) -> Option<GateKind> {
+    use ProvenanceKind as K;
+    match item {
+        K::Stolen | K::Scrapped | K::Identity => Some(GateKind::Stop),
+        K::WrittenOffStructural if !buyer.accepts_structural => Some(GateKind::Stop),
+        K::Finance | K::ThirdParty | K::Mileage => Some(GateKind::ProveFirst),
+        K::WrittenOffStructural | K::WrittenOff | K::Imported | K::Plate | K::Colour => None,
+    }
+}
+
+/// Recalls and campaigns that concern the candidate, and what is known of each.
+#[must_use]
+pub fn campaigns(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Vec<CampaignResult> {
+    let all = families.iter().flat_map(|f| f.campaigns.iter().map(move |c| (f, c)));
+    all.filter_map(|(f, c)| {
+        let share = fit(&c.applies, f, candidate, a)?.share;
+        let answer = candidate.campaign_answer(&f.id, &c.id);
+        Some(CampaignResult {
+            family: f.id.clone(),
+            campaign: c.id.clone(),
+            name: c.name.clone(),
+            about: c.about.clone(),
+            exposes: c.exposes.clone(),
+            proof: c.proof.clone(),
+            safety: c.safety,
+            share,
+            state: answer.map_or(CampaignState::Unknown, |x| x.state),
+            note: answer.map_or_else(String::new, |x| x.note.clone()),
+        })
+    })
+    .collect()
 }
 
 /// The grade that an open gate holds the vehicle at.

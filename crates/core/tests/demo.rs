@@ -18,8 +18,14 @@ fn demo(folder: &str) -> Vec<(String, String)> {
         .collect()
 }
 
-fn families() -> Vec<Family> {
+/// The demo's own sheets.
+fn own_families() -> Vec<Family> {
     demo("families").iter().map(|(n, t)| read_family(t).unwrap_or_else(|f| panic!("{n}: {f:#?}"))).collect()
+}
+
+/// The same with the base sheets that ship with the application.
+fn families() -> Vec<Family> {
+    own_families().into_iter().chain(ticksage_core::base::sheets().unwrap()).collect()
 }
 
 fn candidates() -> Vec<(String, Candidate)> {
@@ -45,7 +51,7 @@ fn assessed() -> Vec<(String, Assessment)> {
 
 #[test]
 fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
-    for f in families() {
+    for f in own_families() {
         assert!(f.points.len() >= 10, "{}", f.id);
         let seen = f.points.iter().filter(|p| f.checks.iter().any(|c| c.links.iter().any(|l| l.point == p.id)));
         assert!(seen.count() * 10 >= f.points.len() * 8, "{}", f.id);
@@ -58,7 +64,7 @@ fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
 fn six_families_of_every_kind_with_twelve_to_twenty_five_points() {
     use ticksage_core::family::FamilyKind;
     use ticksage_core::units::UsageClock;
-    let all = families();
+    let all = own_families();
     assert_eq!(all.len(), 6);
     let count = |kind| all.iter().filter(|f| f.kind == kind).count();
     assert_eq!((count(FamilyKind::Engine), count(FamilyKind::Gearbox)), (3, 1));

@@ -122,7 +122,7 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
         ("/readings", json!([{"date": "2019-01-01", "usage": {"value": 5, "unit": "km"}}]), "/readings/0/date"),
         (
             "/ledger",
-            json!([{"date": "2022-01-01", "usage": {"value": 90_000, "unit": "km"}, "evidence": "stamp"}]),
+            json!([{"date": "2022-01-01", "usage": {"value": 3_000_000, "unit": "km"}, "evidence": "stamp"}]),
             "/ledger/0/usage/value",
         ),
         (

@@ -200,9 +200,15 @@ fn skipped_undone_and_impossible_checks_change_nothing() {
     for finding in [
         json!({"family": "test", "check": "look", "result": {"kind": "skipped"}}),
         json!({"family": "test", "check": "look", "result": {"kind": "could_not"}}),
+        json!({"family": "test", "check": "look", "result": {"kind": "ask_seller"}}),
         json!({"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": 2}, "undone": true}),
     ] {
-        let a = judged(&sheet(), &with(candidate(), "/findings", json!([finding])));
+        let mut a = judged(&sheet(), &with(candidate(), "/findings", json!([finding])));
+        // The plan remembers what was tried; nothing else does.
+        let told = (a.walk.actions[0].could_not, a.walk.actions[0].ask_seller);
+        let kind = &finding["result"]["kind"];
+        assert_eq!(told, (kind == "could_not", kind == "ask_seller"));
+        a.walk = none.walk.clone();
         assert_eq!(a, none);
     }
 }

@@ -4,16 +4,21 @@ use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionT
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::assess::ENGINE;
-use ticksage_core::candidate::{BundleFormat, Finding};
+use ticksage_core::candidate::{BundleFormat, Finding, FindingResult, TypedReading};
 use ticksage_core::family::Check;
 use ticksage_core::formats;
+use ticksage_core::jobs::priced;
+use ticksage_core::measures::{Field, Measured, fields, measure};
 use ticksage_core::next::walk_round;
 use ticksage_core::{Assessment, Assumptions, Bundle, Candidate, Family, assess, sense};
 use ticksage_store::Store;
 use ticksage_store::candidates::Record;
+use ticksage_store::papers::PaperIds;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
+use crate::attachments::AttachmentView;
+use crate::papers::PaperItem;
 use crate::problem::Problem;
 use crate::summary::Summary;
 use crate::{Body, text};
@@ -42,10 +47,40 @@ pub struct CandidateView {
     pub candidate: Candidate,
     /// Names of the findings, in the document's order.
     pub finding_ids: Vec<Uuid>,
+    /// Names of the papers, list by list, in the document's order.
+    pub paper_ids: PaperNames,
+    /// Papers taken back, the latest first, at most twenty.
+    pub taken_back: Vec<PaperItem>,
+    /// Files behind the papers.
+    pub attachments: Vec<AttachmentView>,
     /// Checks that concern it, in the order of work.
     pub checks: Vec<CheckView>,
     /// The judgement.
     pub assessment: Assessment,
+}
+
+/// Names of a candidate's papers, list by list, in the document's order.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PaperNames {
+    /// Ledger entries.
+    pub ledger: Vec<Uuid>,
+    /// Readings.
+    pub readings: Vec<Uuid>,
+    /// Items of history reports.
+    pub provenance: Vec<Uuid>,
+    /// Advisories.
+    pub advisories: Vec<Uuid>,
+    /// Campaigns.
+    pub campaigns: Vec<Uuid>,
+    /// Scans.
+    pub scans: Vec<Uuid>,
+}
+
+impl From<PaperIds> for PaperNames {
+    fn from(ids: PaperIds) -> Self {
+        let PaperIds { ledger, readings, provenance, advisories, campaigns, scans } = ids;
+        Self { ledger, readings, provenance, advisories, campaigns, scans }
+    }
 }
 
 /// A check of one of its families.
@@ -57,6 +92,8 @@ pub struct CheckView {
     pub check: Check,
     /// The outcome that holds; none while it is not done.
     pub outcome: Option<usize>,
+    /// What is filled in where it measures.
+    pub fields: Vec<Field>,
 }
 
 /// The version that an edit starts from.
@@ -101,20 +138,29 @@ async fn judge(candidate: Candidate, families: Vec<Family>) -> Result<Assessment
     Ok(compute(move || assess(&candidate, &families, &Assumptions::default())).await??)
 }
 
-async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
+pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
     let (record, families) = store.with_families(id).await?;
     let assessment = judge(record.candidate.clone(), families.clone()).await?;
     keep(store, &record, &Summary::new(&record.candidate, &families, &assessment)).await;
     let table = Assumptions::default();
+    let families: Vec<Family> = families.into_iter().map(|f| priced(f, &table)).collect();
     let checks = walk_round(&record.candidate, &families, &table)
         .into_iter()
-        .map(|(f, c)| CheckView { family: f.id.clone(), check: c.clone(), outcome: record.candidate.outcome_of(f, c) })
+        .map(|(f, c)| CheckView {
+            family: f.id.clone(),
+            check: c.clone(),
+            outcome: record.candidate.outcome_of(f, c),
+            fields: c.measure.as_ref().map_or_else(Vec::new, fields),
+        })
         .collect();
     Ok(CandidateView {
         id: record.id,
         version: record.version,
         archived: record.archived,
         finding_ids: record.finding_ids,
+        paper_ids: record.paper_ids.into(),
+        taken_back: record.taken_back.into_iter().map(|p| PaperItem { id: p.id, paper: p.paper }).collect(),
+        attachments: record.attachments.into_iter().map(AttachmentView::from).collect(),
         candidate: record.candidate,
         checks,
         assessment,
@@ -175,8 +221,9 @@ pub async fn list_candidates(store: web::Data<Store>) -> Result<web::Json<Vec<Ya
     responses((status = 201, body = CandidateView), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates")]
 pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
-    sensible(&store, &candidate).await?;
+    let mut candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let families = sensible(&store, &candidate).await?;
+    candidate.settle(&families);
     let id = store.create_candidate(&candidate).await?;
     Ok(HttpResponse::Created().json(view(&store, id).await?))
 }
@@ -199,7 +246,7 @@ pub async fn get_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Resu
     Ok(web::Json(view(&store, *id).await?))
 }
 
-/// Changes the document; its findings stay as they are stored.
+/// Changes the document; its papers and findings stay as they are stored.
 #[utoipa::path(tag = "candidates", params(("id" = Uuid, Path), EditQuery), request_body = Candidate,
     responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[put("/candidates/{id}")]
@@ -210,8 +257,12 @@ pub async fn edit_candidate(
     body: Body,
 ) -> Result<web::Json<CandidateView>, Problem> {
     let mut candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
-    candidate.findings = store.candidate(*id).await?.candidate.findings;
-    sensible(&store, &candidate).await?;
+    let stored = store.candidate(*id).await?.candidate;
+    candidate = candidate.without_papers();
+    stored.papers().for_each(|p| candidate.add_paper(p));
+    candidate.findings = stored.findings;
+    let families = sensible(&store, &candidate).await?;
+    candidate.settle(&families);
     store.update_candidate(*id, query.version, &candidate).await?;
     Ok(web::Json(view(&store, *id).await?))
 }
@@ -253,8 +304,44 @@ pub async fn add_finding(
     if !faults.is_empty() {
         return Err(Problem::faulty(faults));
     }
+    let check = families.iter().find(|f| f.id == finding.family).and_then(|f| f.check(&finding.check));
+    if let (Some(m), FindingResult::Measured, false) =
+        (check.and_then(|c| c.measure.as_ref()), finding.result, finding.inputs.is_empty())
+    {
+        let told = measure(m, &finding.inputs, trial.as_of, &Assumptions::default()).map_err(Problem::faulty)?;
+        finding.reading = Some(told.reading);
+    }
     store.add_finding(*id, name, &finding).await?;
     Ok(HttpResponse::Created().json(view(&store, *id).await?))
+}
+
+/// What is read for a measured check.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ToMeasure {
+    /// The check's family.
+    pub family: String,
+    /// The check.
+    pub check: String,
+    /// What was read, place by place.
+    #[schema(max_items = 40)]
+    pub inputs: Vec<TypedReading>,
+}
+
+/// Works out what readings come to. Nothing is stored.
+#[utoipa::path(tag = "findings", params(("id" = Uuid, Path)), request_body = ToMeasure,
+    responses((status = 200, body = Measured), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates/{id}/measure")]
+pub async fn measure_out(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: web::Json<ToMeasure>,
+) -> Result<web::Json<Measured>, Problem> {
+    let (record, families) = store.with_families(*id).await?;
+    let check = families.iter().find(|f| f.id == body.family).and_then(|f| f.check(&body.check));
+    let m = check.and_then(|c| c.measure.as_ref()).ok_or_else(|| Problem::not_found("measured check"))?;
+    let told = measure(m, &body.inputs, record.candidate.as_of, &Assumptions::default()).map_err(Problem::faulty)?;
+    Ok(web::Json(told))
 }
 
 /// Takes a finding back, or puts it in force again; nothing is erased.

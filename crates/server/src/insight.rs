@@ -3,10 +3,12 @@
 
 use actix_web::{post, web};
 use serde::Deserialize;
+use ticksage_core::bill::{BillSpread, spread};
 use ticksage_core::candidate::PointRef;
 use ticksage_core::detail::{PointDetail, detail};
 use ticksage_core::formats;
 use ticksage_core::insight::{FindingMoves, Sensitivity, moves, sensitivity};
+use ticksage_core::units::Money;
 use ticksage_core::{AssessError, Assumptions, Candidate, Family};
 use ticksage_store::Store;
 use utoipa::IntoParams;
@@ -47,6 +49,14 @@ pub async fn lay_open(
     let PointPath { family, point } = path.into_inner();
     let at = PointRef { family, point };
     ask(&store, body, move |c, f, a| detail(c, f, &at, a)).await
+}
+
+/// The bill as it may turn out: quantiles, the dearest tenth, how often the buyer's reserve is enough.
+#[utoipa::path(tag = "why", request_body = Candidate,
+    responses((status = 200, body = BillSpread), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
+#[post("/assess/bill")]
+pub async fn bill_spread(store: web::Data<Store>, body: Body) -> Result<web::Json<BillSpread>, Problem> {
+    ask(&store, body, |c, f, a| spread(c, f, c.buyer.reserve.map(Money::get), a)).await
 }
 
 /// What each finding moved, everything else being known.

@@ -4,10 +4,15 @@
 
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
+pub mod adapter;
+pub mod attachments;
 pub mod candidates;
 pub mod families;
+pub mod history;
 pub mod insight;
+pub mod papers;
 pub mod problem;
+pub mod scan;
 pub mod summary;
 
 use std::path::PathBuf;
@@ -22,10 +27,12 @@ use ticksage_core::assumptions::AssumptionRow;
 use ticksage_store::Store;
 use utoipa::{OpenApi, ToSchema};
 
+use history::HistoryService;
 use problem::Problem;
+use scan::Adapters;
 
 /// Largest body taken, bytes.
-pub const BODY_LIMIT: usize = 2_000_000;
+pub const BODY_LIMIT: usize = 8_000_000;
 
 /// A body of at most [`BODY_LIMIT`] bytes, or why it could not be taken.
 pub type Body = Result<Taken, Problem>;
@@ -34,13 +41,26 @@ pub type Body = Result<Taken, Problem>;
 #[derive(Debug)]
 pub struct Taken(web::Bytes);
 
+impl Taken {
+    /// The bytes.
+    #[must_use]
+    pub fn bytes(&self) -> &[u8] {
+        &self.0
+    }
+}
+
+/// Largest body of one route, where it is another than [`BODY_LIMIT`].
+#[derive(Debug, Clone, Copy)]
+pub struct BodyLimit(pub usize);
+
 impl FromRequest for Taken {
     type Error = Problem;
     type Future = std::pin::Pin<Box<dyn Future<Output = Result<Self, Problem>>>>;
 
     fn from_request(req: &HttpRequest, payload: &mut actix_web::dev::Payload) -> Self::Future {
+        let limit = req.app_data::<BodyLimit>().map_or(BODY_LIMIT, |l| l.0);
         let bytes = web::Bytes::from_request(req, payload);
-        Box::pin(async move { bytes.await.map(Taken).map_err(|e| Problem::body(&e, BODY_LIMIT)) })
+        Box::pin(async move { bytes.await.map(Taken).map_err(|e| Problem::body(&e, limit)) })
     }
 }
 
@@ -84,6 +104,7 @@ async fn openapi_document() -> web::Json<utoipa::openapi::OpenApi> {
         description = "From claims, papers and findings on a used vehicle or engine to a decision. Every result is an estimate from stated assumptions, not a warranty; local roadworthiness rules and licensed technicians take precedence."
     ),
     servers((url = "/api")),
+    components(schemas(ticksage_core::ledger_csv::Table, scan::ScanStep)),
     paths(
         health,
         assumptions,
@@ -99,10 +120,32 @@ async fn openapi_document() -> web::Json<utoipa::openapi::OpenApi> {
         candidates::export_candidate,
         candidates::add_finding,
         candidates::undo_finding,
+        candidates::measure_out,
         candidates::try_out,
         insight::lay_open,
         insight::what_moved,
         insight::what_would_move,
+        insight::bill_spread,
+        papers::add_papers,
+        papers::undo_papers,
+        papers::read_line,
+        papers::try_paper,
+        papers::paper_moved,
+        papers::read_table,
+        papers::to_ask,
+        papers::compare,
+        attachments::attach,
+        attachments::add_photo,
+        attachments::get_attachment,
+        attachments::undo_attachment,
+        history::ask_history,
+        history::read_history,
+        history::take_history,
+        scan::list_adapters,
+        scan::run_scan,
+        scan::read_scan,
+        scan::write_scan,
+        scan::take_apart,
     )
 )]
 #[derive(Debug)]
@@ -117,6 +160,10 @@ pub struct Config {
     pub port: u16,
     /// Folder of the built web, if it is to be served.
     pub web: Option<PathBuf>,
+    /// The history service that may be asked.
+    pub history: HistoryService,
+    /// The scan adapters that may be connected to.
+    pub adapters: Adapters,
 }
 
 /// Every route under `/api`.
@@ -148,10 +195,29 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .service(candidates::export_candidate)
             .service(candidates::add_finding)
             .service(candidates::undo_finding)
+            .service(candidates::measure_out)
             .service(candidates::try_out)
             .service(insight::lay_open)
             .service(insight::what_moved)
             .service(insight::what_would_move)
+            .service(insight::bill_spread)
+            .service(papers::undo_papers)
+            .service(papers::read_line)
+            .service(papers::try_paper)
+            .service(papers::paper_moved)
+            .service(papers::read_table)
+            .service(papers::add_papers)
+            .service(papers::to_ask)
+            .service(papers::compare)
+            .service(history::ask_history)
+            .service(history::read_history)
+            .service(history::take_history)
+            .service(scan::list_adapters)
+            .service(scan::run_scan)
+            .service(scan::read_scan)
+            .service(scan::write_scan)
+            .service(scan::take_apart)
+            .configure(attachments::routes)
             .default_service(web::to(|| async { Err::<web::Json<()>, _>(Problem::not_found("route")) })),
     );
 }
@@ -163,7 +229,7 @@ fn headers() -> DefaultHeaders {
         .add((
             "Content-Security-Policy",
             "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
-             font-src 'self'; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+             font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
         ))
         .add(("X-Content-Type-Options", "nosniff"))
         .add(("Referrer-Policy", "no-referrer"))
@@ -176,9 +242,13 @@ fn headers() -> DefaultHeaders {
 /// When the address cannot be listened on.
 pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
     let web_folder = config.web.clone();
+    let history = web::Data::new(config.history.clone());
+    let adapters = web::Data::new(config.adapters.clone());
     let server = HttpServer::new(move || {
         let app = App::new()
             .app_data(web::Data::new(store.clone()))
+            .app_data(history.clone())
+            .app_data(adapters.clone())
             .wrap(headers())
             .wrap(Compress::default())
             .configure(routes);

@@ -39,6 +39,8 @@ pub enum ProblemCode {
     Conflict,
     /// The database does not answer.
     Unavailable,
+    /// A service of somebody else's failed.
+    Service,
     /// A fault of ours.
     Internal,
 }
@@ -71,11 +73,17 @@ impl Problem {
         Self::new(StatusCode::NOT_FOUND, ProblemCode::NotFound, format!("There is no such {what}."))
     }
 
+    /// A service of somebody else's that failed.
+    #[must_use]
+    pub fn service(message: impl Into<String>) -> Self {
+        Self::new(StatusCode::BAD_GATEWAY, ProblemCode::Service, message)
+    }
+
     /// A body that could not be read.
     #[must_use]
     pub fn body(e: &actix_web::Error, limit: usize) -> Self {
         if e.as_response_error().status_code() == StatusCode::PAYLOAD_TOO_LARGE {
-            let message = format!("That is too large: at most {} kB are taken.", limit / 1000);
+            let message = format!("That is too large: at most {} MB are taken.", limit / 1_000_000);
             Self::new(StatusCode::PAYLOAD_TOO_LARGE, ProblemCode::TooLarge, message)
         } else {
             Self::fault("", &format!("the body could not be read: {e}"))

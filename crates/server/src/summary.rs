@@ -86,6 +86,9 @@ impl Summary {
     /// Draws the glance from the whole.
     #[must_use]
     pub fn new(c: &Candidate, families: &[Family], a: &Assessment) -> Self {
+        // The base sheet goes without saying where a family is named.
+        let base = |id: &str| families.iter().any(|f| f.id == id && f.kind.is_base());
+        let alone = c.families.iter().all(|r| base(&r.id));
         let name = |id: &str| families.iter().find(|f| f.id == id).map_or_else(|| id.to_owned(), |f| f.name.clone());
         let mut renewals: Vec<RenewalGlance> = a
             .points
@@ -97,7 +100,7 @@ impl Summary {
         renewals.dedup_by(|x, y| x.usage.to_bits() == y.usage.to_bits());
         Self {
             title: c.title.clone(),
-            families: c.families.iter().map(|r| name(&r.id)).collect(),
+            families: c.families.iter().filter(|r| alone || !base(&r.id)).map(|r| name(&r.id)).collect(),
             usage: c.usage,
             built: c.built.year(),
             currency: c.currency.clone(),

@@ -7,6 +7,7 @@ use ticksage_core::candidate::{Bundle, Finding};
 use ticksage_core::{Candidate, Family};
 use uuid::Uuid;
 
+use crate::papers::{self, AttachmentHead, NamedPaper, PaperIds};
 use crate::{Store, StoreError, families};
 
 /// A stored candidate with its findings.
@@ -18,10 +19,16 @@ pub struct Record {
     pub version: i32,
     /// Count of evidence entered; raised by every finding and every undo.
     pub evidence: i64,
-    /// The document, findings included.
+    /// The document, papers and findings included.
     pub candidate: Candidate,
     /// The findings' own names, in the document's order.
     pub finding_ids: Vec<Uuid>,
+    /// The papers' own names, in the document's order.
+    pub paper_ids: PaperIds,
+    /// Papers taken back, the latest first, at most twenty.
+    pub taken_back: Vec<NamedPaper>,
+    /// What is attached to the papers.
+    pub attachments: Vec<AttachmentHead>,
     /// Put away from the yard.
     pub archived: bool,
 }
@@ -37,15 +44,17 @@ pub struct YardRow {
     pub summary: Option<Value>,
 }
 
-/// The document as stored: findings live in their own table.
+/// The document as stored: papers and findings live in their own tables.
 fn body(candidate: &Candidate) -> Candidate {
-    Candidate { findings: Vec::new(), ..candidate.clone() }
+    Candidate { findings: Vec::new(), ..candidate.without_papers() }
 }
 
 async fn insert(tx: &mut PgConnection, candidate: &Candidate) -> Result<Uuid, StoreError> {
     let id = Uuid::new_v4();
     let body = body(candidate);
     sqlx::query!("INSERT INTO candidates (id, body) VALUES ($1, $2)", id, Json(&body) as _).execute(&mut *tx).await?;
+    let named: Vec<NamedPaper> = candidate.papers().map(|paper| NamedPaper { id: Uuid::new_v4(), paper }).collect();
+    papers::append(&mut *tx, id, &named).await?;
     for finding in &candidate.findings {
         let undone = finding.undone;
         let stored = Finding { undone: false, ..finding.clone() };
@@ -63,7 +72,7 @@ async fn insert(tx: &mut PgConnection, candidate: &Candidate) -> Result<Uuid, St
 }
 
 impl Store {
-    /// Stores a new candidate, findings included.
+    /// Stores a new candidate, papers and findings included.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -107,17 +116,29 @@ impl Store {
         )
         .fetch_all(&mut *tx)
         .await?;
-        tx.commit().await?;
         let mut candidate = row.body.0;
+        let (paper_ids, taken_back) = papers::read(&mut tx, id, &mut candidate).await?;
+        let attachments = papers::heads(&mut tx, id).await?;
+        tx.commit().await?;
         let mut finding_ids = Vec::with_capacity(findings.len());
         for f in findings {
             finding_ids.push(f.id);
             candidate.findings.push(Finding { undone: f.undone, ..f.body.0 });
         }
-        Ok(Record { id, version: row.version, evidence: row.evidence, candidate, finding_ids, archived: row.archived })
+        Ok(Record {
+            id,
+            version: row.version,
+            evidence: row.evidence,
+            candidate,
+            finding_ids,
+            paper_ids,
+            taken_back,
+            attachments,
+            archived: row.archived,
+        })
     }
 
-    /// Replaces the document, keeping the earlier one; findings are not touched.
+    /// Replaces the document, keeping the earlier one; papers and findings are not touched.
     ///
     /// # Errors
     /// [`StoreError::Conflict`] when it is no longer at `version`.

@@ -51,7 +51,7 @@ impl Store {
 }
 
 /// Marks that the candidate's evidence moved on.
-async fn touch(tx: &mut sqlx::PgConnection, candidate: Uuid) -> Result<(), StoreError> {
+pub(crate) async fn touch(tx: &mut sqlx::PgConnection, candidate: Uuid) -> Result<(), StoreError> {
     let done = sqlx::query!(
         "UPDATE candidates SET evidence = evidence + 1, changed_at = now(), summary = NULL WHERE id = $1",
         candidate

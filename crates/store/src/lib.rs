@@ -1,5 +1,5 @@
 //! Tick Sage's records in PostgreSQL: families as versioned sheets, candidates with every earlier
-//! version kept, findings appended and never overwritten.
+//! version kept, findings and papers appended and never overwritten.
 //!
 //! Every write is one transaction. Nothing is computed here.
 
@@ -9,6 +9,7 @@ pub mod candidates;
 pub mod cluster;
 pub mod families;
 pub mod findings;
+pub mod papers;
 
 use std::time::Duration;
 

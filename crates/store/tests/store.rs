@@ -6,29 +6,32 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Mutex, OnceLock};
 
 use serde_json::json;
-use ticksage_core::candidate::{Finding, FindingResult};
+use ticksage_core::candidate::{DateKnown, Finding, FindingResult, Paper, Reading};
 use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::units::{Usage, UsageUnit};
 use ticksage_core::{Bundle, Candidate, Family};
 use ticksage_store::cluster::{Cluster, Keep};
 use ticksage_store::families::Put;
+use ticksage_store::papers::NamedPaper;
 use ticksage_store::{Store, StoreError};
 use uuid::Uuid;
 
 /// One cluster for this run, a database for each test.
 async fn store() -> Store {
-    static CLUSTER: OnceLock<Mutex<(Cluster, tempfile::TempDir)>> = OnceLock::new();
-    static NEXT: AtomicUsize = AtomicUsize::new(0);
-    let url = {
-        let held = CLUSTER.get_or_init(|| {
-            let folder = tempfile::Builder::new().prefix("ticksage-store-").tempdir().unwrap();
-            Mutex::new((Cluster::start(folder.path(), Keep::Briefly).unwrap(), folder))
-        });
-        let name = format!("t{}", NEXT.fetch_add(1, Ordering::Relaxed));
-        held.lock().unwrap().0.create_database(&name).unwrap()
-    };
-    let store = Store::open(&url).unwrap();
+    let store = Store::open(&fresh_url()).unwrap();
     store.migrate().await.unwrap();
     store
+}
+
+fn fresh_url() -> String {
+    static CLUSTER: OnceLock<Mutex<(Cluster, tempfile::TempDir)>> = OnceLock::new();
+    static NEXT: AtomicUsize = AtomicUsize::new(0);
+    let held = CLUSTER.get_or_init(|| {
+        let folder = tempfile::Builder::new().prefix("ticksage-store-").tempdir().unwrap();
+        Mutex::new((Cluster::start(folder.path(), Keep::Briefly).unwrap(), folder))
+    });
+    let name = format!("t{}", NEXT.fetch_add(1, Ordering::Relaxed));
+    held.lock().unwrap().0.create_database(&name).unwrap()
 }
 
 fn demo(file: &str) -> String {
@@ -39,6 +42,10 @@ fn family(id: &str) -> Family {
     read_family(&demo(&format!("families/{id}.json"))).unwrap()
 }
 
+fn base_vehicle() -> Family {
+    ticksage_core::base::sheets().unwrap().into_iter().find(|f| f.id == "base-vehicle").unwrap()
+}
+
 fn candidate() -> Candidate {
     read_candidate(&demo("candidates/2-harbour-office.json")).unwrap()
 }
@@ -47,7 +54,7 @@ fn bundle() -> Bundle {
     Bundle {
         format: Default::default(),
         candidate: candidate(),
-        families: vec![family("bk4"), family("ferryman"), family("s6")],
+        families: vec![family("bk4"), family("ferryman"), family("s6"), base_vehicle()],
     }
 }
 
@@ -57,6 +64,7 @@ fn finding(check: &str, outcome: usize) -> Finding {
         check: check.to_owned(),
         result: FindingResult::Outcome { outcome },
         reading: None,
+        inputs: Vec::new(),
         note: "as seen".to_owned(),
         at: None,
         undone: false,
@@ -89,7 +97,7 @@ async fn a_candidate_comes_back_as_it_was() {
     assert_eq!(record.version, 1);
     assert_eq!(record.finding_ids.len(), record.candidate.findings.len());
     let (_, families) = s.with_families(id).await.unwrap();
-    assert_eq!(families, [family("bk4"), family("ferryman"), family("s6")]);
+    assert_eq!(families, [base_vehicle(), family("bk4"), family("ferryman"), family("s6")]);
 }
 
 #[tokio::test]
@@ -179,4 +187,73 @@ async fn put_away_it_leaves_the_yard_and_comes_back() {
     assert!(s.candidate(id).await.unwrap().archived);
     s.archive_candidate(id, false).await.unwrap();
     assert_eq!(s.yard("any").await.unwrap().len(), 1);
+}
+
+fn reading(km: f64, day: i8) -> NamedPaper {
+    let date = jiff::civil::date(2026, 1, day);
+    let usage = Usage { value: km, unit: UsageUnit::Km };
+    let paper = Paper::Reading(Reading { date, usage, source: "garage".to_owned(), known: DateKnown::Day });
+    NamedPaper { id: Uuid::new_v4(), paper }
+}
+
+#[tokio::test]
+async fn papers_are_appended_all_or_none_and_once() {
+    let s = store().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let before = s.candidate(id).await.unwrap();
+    assert_eq!(before.paper_ids.ledger.len(), candidate().ledger.len());
+    let both = [reading(119_000.0, 5), reading(120_000.0, 20)];
+    s.add_papers(id, &both).await.unwrap();
+    s.add_papers(id, &both).await.unwrap();
+    let after = s.candidate(id).await.unwrap();
+    assert_eq!(after.candidate.readings.len(), before.candidate.readings.len() + 2);
+    assert_eq!(after.paper_ids.readings.last(), Some(&both[1].id), "in the order in which they were sent");
+    assert_eq!((after.version, after.evidence), (1, before.evidence + 2));
+    assert!(matches!(s.add_papers(Uuid::new_v4(), &both).await, Err(StoreError::NotFound("candidate"))));
+    // An unknown name among several: none of them is taken back.
+    let some = s.undo_papers(id, &[both[0].id, Uuid::new_v4()], true).await;
+    assert!(matches!(some, Err(StoreError::NotFound(_))));
+    assert_eq!(s.candidate(id).await.unwrap().candidate.readings.len(), after.candidate.readings.len());
+    s.undo_papers(id, &[both[0].id, both[1].id], true).await.unwrap();
+    let back = s.candidate(id).await.unwrap();
+    assert_eq!((back.candidate, back.taken_back.len()), (before.candidate, 2));
+}
+
+#[tokio::test]
+async fn two_corrections_of_one_paper_at_once_leave_one() {
+    let s = store().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let earlier = s.candidate(id).await.unwrap().paper_ids.readings[0];
+    let (mine, theirs) = (reading(37_000.0, 5), reading(38_000.0, 6));
+    let (first, second) = tokio::join!(s.correct_paper(id, earlier, &mine), s.correct_paper(id, earlier, &theirs));
+    assert_eq!([first.is_ok(), second.is_ok()].iter().filter(|ok| **ok).count(), 1, "{first:?} {second:?}");
+    let record = s.candidate(id).await.unwrap();
+    assert_eq!(record.candidate.readings.len(), candidate().readings.len());
+    assert!(record.taken_back.is_empty());
+}
+
+#[tokio::test]
+async fn documents_of_an_earlier_version_keep_their_papers() {
+    let url = fresh_url();
+    let store = Store::open(&url).unwrap();
+    store.migrate().await.unwrap();
+    // As the first version stored it: papers inside the document.
+    let pool = sqlx::PgPool::connect(&url).await.unwrap();
+    sqlx::raw_sql("DROP TABLE attachments; DROP TABLE papers; DELETE FROM _sqlx_migrations WHERE version >= 2")
+        .execute(&pool)
+        .await
+        .unwrap();
+    let id = Uuid::new_v4();
+    let mut document = serde_json::to_value(candidate()).unwrap();
+    document["findings"] = json!([]);
+    sqlx::query("INSERT INTO candidates (id, body) VALUES ($1, $2)")
+        .bind(id)
+        .bind(&document)
+        .execute(&pool)
+        .await
+        .unwrap();
+    store.migrate().await.unwrap();
+    let moved = store.candidate(id).await.unwrap().candidate;
+    let whole = candidate();
+    assert_eq!((moved.ledger, moved.readings, moved.provenance), (whole.ledger, whole.readings, whole.provenance));
 }

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/adapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The adapters that may be connected to. */
+        get: operations["list_adapters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assess": {
         parameters: {
             query?: never;
@@ -15,6 +32,40 @@ export interface paths {
         put?: never;
         /** Judges a document without storing it: a first assessment while typing, or a question tried out. */
         post: operations["try_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assess/bill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The bill as it may turn out: quantiles, the dearest tenth, how often the buyer's reserve is enough. */
+        post: operations["bill_spread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assess/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What moved from one document to another. Nothing is stored. */
+        post: operations["compare"];
         delete?: never;
         options?: never;
         head?: never;
@@ -133,7 +184,7 @@ export interface paths {
         };
         /** One candidate, judged. */
         get: operations["get_candidate"];
-        /** Changes the document; its findings stay as they are stored. */
+        /** Changes the document; its papers and findings stay as they are stored. */
         put: operations["edit_candidate"];
         post?: never;
         delete?: never;
@@ -153,6 +204,57 @@ export interface paths {
         /** Puts a candidate away from the yard, or back. */
         put: operations["archive_candidate"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/attachments/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file behind a paper or a check. */
+        get: operations["get_attachment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/attachments/{file}/undone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes a file back, or puts it in its place again. */
+        put: operations["undo_attachment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/checks/{family}/{check}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stores a picture (JPEG, PNG, WebP) behind a check. */
+        post: operations["add_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -203,6 +305,270 @@ export interface paths {
         get?: never;
         /** Takes a finding back, or puts it in force again; nothing is erased. */
         put: operations["undo_finding"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks the history service by VIN, or by plate where no VIN is known. Nothing is stored. */
+        post: operations["ask_history"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/history/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a report from a file. Nothing is stored. */
+        post: operations["read_history"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/history/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Takes a report in: its items, readings and advisories become papers; those that are there already are
+         *     passed over.
+         */
+        post: operations["take_history"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works out what readings come to. Nothing is stored. */
+        post: operations["measure_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Appends papers, or puts one in the place of an earlier one. */
+        post: operations["add_papers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers/quick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a line as typed, and says what the entry would move. Nothing is stored. */
+        post: operations["read_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reads a table of ledger entries or readings with a report by line, and stores it whole if asked to and
+         *     nothing in it is wrong.
+         */
+        post: operations["read_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What papers would move. Nothing is stored. */
+        post: operations["try_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers/undone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes papers back, or puts them in force again; nothing is erased. */
+        put: operations["undo_papers"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers/{paper}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stores a picture (JPEG, PNG, WebP) or a PDF behind a paper. */
+        post: operations["attach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/papers/{paper}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a stored paper moves: the judgement without it against the judgement with it. */
+        get: operations["paper_moved"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The questions still to ask the seller, in the order of what they are worth. */
+        get: operations["to_ask"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scans with an adapter. The answer is a line of JSON for each step ([`ScanStep`]), the last one with what
+         *     it came to. Nothing is stored.
+         */
+        post: operations["run_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/scan/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a scan from a table (CSV). Nothing is stored. */
+        post: operations["read_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Takes codes apart by the published scheme: their system, who defined them, the area, the cylinder. */
+        get: operations["take_apart"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -262,6 +628,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/scan/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes a scan as a table (CSV). */
+        post: operations["write_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -278,6 +661,110 @@ export interface components {
             /** @description Name as shown. */
             name: string;
         };
+        /** @description One action of the walk-round: a check, or one check of several sheets. */
+        Action: {
+            /** @description Whether it is to be asked of the seller. */
+            ask_seller: boolean;
+            /** @description Its checks. */
+            checks: components["schemas"]["PlannedCheck"][];
+            /** @description Whether it is in the plan. */
+            chosen: boolean;
+            /**
+             * Format: double
+             * @description What it costs: minutes at the person's hour, and fees.
+             */
+            cost: number;
+            /** @description Whether somebody tried and could not. */
+            could_not: boolean;
+            /** @description Whether all of it is done. */
+            done: boolean;
+            /** @description Whether somebody charges for it. */
+            fee: boolean;
+            /** @description Its name in the plan: the first of its checks, as "family/check". */
+            key: string;
+            left_out?: components["schemas"]["LeftOut"] | null;
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description How far it moves the expected bill, in expectation.
+             */
+            moves: number;
+            /** @description When. */
+            phase: components["schemas"]["Phase"];
+            /**
+             * Format: double
+             * @description What it is worth to the decision.
+             */
+            worth: number;
+        };
+        /** @description A scan adapter. */
+        Adapter: {
+            /** @description Its address. */
+            address: string;
+            /** @description Its name. */
+            name: string;
+            /** @description Whether it is simulated. */
+            simulated: boolean;
+            /** @description Title of the candidate that a simulated one is plugged into. */
+            suits?: string | null;
+        };
+        /** @description An advisory of a past roadworthiness test. */
+        Advisory: {
+            /**
+             * Format: date
+             * @description When it was given.
+             */
+            date: string;
+            /** @description The proof, or what was said. */
+            note?: string;
+            /** @description What became of it. */
+            state: components["schemas"]["AdvisoryState"];
+            /** @description What was advised. */
+            text: string;
+        };
+        /**
+         * @description What became of an advisory.
+         * @enum {string}
+         */
+        AdvisoryState: "rectified" | "said_rectified" | "open";
+        /** @description Something wrong with the readings. */
+        Anomaly: {
+            /** @description The earlier reading, as an index into [`Odometer::readings`]. */
+            from: number;
+            /** @description What. */
+            kind: components["schemas"]["AnomalyKind"];
+            /**
+             * Format: double
+             * @description Least true usage today that is consistent with it, on the candidate's clock.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Most true usage today that is consistent with it.
+             */
+            most: number;
+            /**
+             * Format: double
+             * @description Usage a year between the two, corrected.
+             */
+            rate: number;
+            /** @description The later one. */
+            to: number;
+            /**
+             * Format: double
+             * @description Years between the two.
+             */
+            years: number;
+        };
+        /**
+         * @description What is wrong with a pair of readings.
+         * @enum {string}
+         */
+        AnomalyKind: "fall" | "misread" | "wrong_unit" | "wrap" | "fast" | "slow" | "gap";
         /**
          * @description How much bad luck the buyer can stand.
          * @enum {string}
@@ -296,6 +783,53 @@ export interface components {
         Archive: {
             /** @description True puts it away. */
             archived: boolean;
+        };
+        /** @description What is asked for. */
+        Ask: {
+            /** @description Which. */
+            item: components["schemas"]["ProvenanceKind"];
+            /** @enum {string} */
+            kind: "provenance";
+            /** @description Whether it is marked. */
+            marked: boolean;
+        } | {
+            /** @description What is wrong with them. */
+            anomaly: components["schemas"]["AnomalyKind"];
+            /** @enum {string} */
+            kind: "odometer";
+        } | {
+            /** @enum {string} */
+            kind: "campaign";
+            /** @description Its name. */
+            name: string;
+            /** @description How it is proved. */
+            proof: string;
+        } | {
+            /** @description Which. */
+            at: components["schemas"]["IntervalRef"];
+            /** @enum {string} */
+            kind: "work";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @enum {string} */
+            kind: "renewal";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            kind: "advisory";
+            /** @description What was advised. */
+            text: string;
+        } | {
+            /** @description What to ask. */
+            how: string;
+            /** @enum {string} */
+            kind: "check";
+            /** @description Its name. */
+            name: string;
         };
         /** @description The whole judgement of a candidate. */
         Assessment: {
@@ -323,6 +857,8 @@ export interface components {
              * @description Day of build.
              */
             built: string;
+            /** @description Recalls and campaigns that concern it. */
+            campaigns: components["schemas"]["CampaignResult"][];
             /** @description How it was kept, so far as papers and findings tell. */
             care: components["schemas"]["CareResult"];
             /** @description Checks done. */
@@ -336,6 +872,11 @@ export interface components {
              * @description Chance that a past repair left a paper (ρ).
              */
             completeness: number;
+            /**
+             * Format: double
+             * @description The same as the papers alone give it.
+             */
+            completeness_seen: number;
             /** @description Currency of every amount. */
             currency: string;
             /** @description Scheduled work and when it comes due, the soonest first. */
@@ -353,10 +894,14 @@ export interface components {
              * @description Usage to the end of the plan, from now.
              */
             horizon: number;
+            /** @description What is known of the identity. */
+            identity: components["schemas"]["Identity"];
             /** @description What this version leaves out of the method, so that nobody trusts it further than it goes. */
             limits: components["schemas"]["Limit"][];
             /** @description Checks not yet done, the most telling for its time first. */
             next: components["schemas"]["NextCheck"][];
+            /** @description What the readings say, and the usage that all this runs on. */
+            odometer: components["schemas"]["Odometer"];
             /**
              * Format: double
              * @description Years of the plan.
@@ -380,10 +925,14 @@ export interface components {
              * @description Usage now.
              */
             usage_now: number;
+            /** @description The bill and the limit price at the least and the most usage, where the readings leave room. */
+            usage_range?: components["schemas"]["UsageEnd"][] | null;
             /** @description Worth and limit price. */
             value: components["schemas"]["Worth"];
             /** @description The decision. */
             verdict: components["schemas"]["Verdict"];
+            /** @description The walk-round as planned. */
+            walk: components["schemas"]["Walk"];
             /** @description The candidate's path: usage at each whole year of age, for the years under the strip. */
             years: components["schemas"]["YearMark"][];
         };
@@ -401,6 +950,32 @@ export interface components {
              */
             value: number;
         };
+        /** @description A file behind a paper or a check. */
+        AttachmentView: {
+            /** @description That check. */
+            check?: string | null;
+            /** @description The family of the check that it stands behind, if it is one. */
+            family?: string | null;
+            /**
+             * Format: uuid
+             * @description Its name.
+             */
+            id: string;
+            /** @description Media type. */
+            media: string;
+            /** @description The file's name. */
+            name: string;
+            /**
+             * Format: uuid
+             * @description The paper that it stands behind, if it is one.
+             */
+            paper?: string | null;
+            /**
+             * Format: int32
+             * @description Bytes.
+             */
+            size: number;
+        };
         /** @description Expected money within the plan. */
         Bill: {
             /** @description By year of the plan; what is there now falls in the first. */
@@ -417,16 +992,82 @@ export interface components {
             mean: number;
             /**
              * Format: double
-             * @description Of it, to put right what is there now.
+             * @description Of it, at once: what is there now, and scheduled work that is overdue.
              */
             now: number;
+            /**
+             * Format: double
+             * @description Of that, overdue.
+             */
+            overdue: number;
             /**
              * Format: double
              * @description The same for the reference example.
              */
             reference: number;
+            /**
+             * Format: double
+             * @description Of it, scheduled work: overdue, and falling due within the plan.
+             */
+            scheduled: number;
             /** @description Along the strip, by [`PLAN_BINS`]; what is there now not counted. */
             spend: number[];
+        };
+        /** @description The bill as it may turn out, units of the currency. */
+        BillSpread: {
+            /**
+             * Format: double
+             * @description Mean of the dearest tenth.
+             */
+            cvar90: number;
+            /** @description What makes the dearest tenth dear: mean money of each point there beyond its mean, the most first. */
+            dear: components["schemas"]["DearPoint"][];
+            /** @description Futures drawn. */
+            draws: number;
+            /**
+             * Format: double
+             * @description Its standard error.
+             */
+            error: number;
+            /** @description Chance that the bill exceeds an amount, from 0 to where hardly any does. */
+            exceed: components["schemas"]["Exceed"][];
+            /**
+             * Format: double
+             * @description The expected bill worked out without drawing: the two agree within four standard errors.
+             */
+            expected: number;
+            /**
+             * Format: double
+             * @description Mean with visits grouped.
+             */
+            grouped: number;
+            /**
+             * Format: double
+             * @description Mean of the futures, each visit paid alone.
+             */
+            mean: number;
+            /**
+             * Format: double
+             * @description One future in ten is cheaper.
+             */
+            p10: number;
+            /**
+             * Format: double
+             * @description The middle one.
+             */
+            p50: number;
+            /**
+             * Format: double
+             * @description One in ten is dearer.
+             */
+            p90: number;
+            /**
+             * Format: double
+             * @description Chance that the reserve asked about is enough.
+             */
+            reserve_holds?: number | null;
+            /** @description By year of the plan. */
+            years: components["schemas"]["YearSpread"][];
         };
         /** @description A candidate together with the sheets it was judged by: what an export holds. */
         Bundle: {
@@ -450,8 +1091,11 @@ export interface components {
             appetite?: components["schemas"]["Appetite"];
             /** @description Who does the work. */
             labour?: components["schemas"]["Labour"];
+            /** @description Whether the stamped book or the owner's log is believed more. */
+            papers?: components["schemas"]["PaperSchool"];
             /** @description Grade of parts bought. */
             parts?: components["schemas"]["PartGrade"];
+            reserve?: components["schemas"]["Money"] | null;
             /**
              * @description The schools listened to, each with its weight against the others; none named means all alike. One
              *     alone is that school's view.
@@ -473,8 +1117,136 @@ export interface components {
              */
             usage: number;
         };
+        /**
+         * @description How what is read becomes one reading. Names of places are the sheet's own: cylinders as they are
+         *     numbered, wheels, corners.
+         */
+        Calculation: {
+            /** @enum {string} */
+            kind: "single";
+        } | {
+            /** @enum {string} */
+            kind: "balance";
+            /** @description The places. */
+            places: string[];
+            /** @description What each is read in. */
+            unit: string;
+        } | {
+            /** @enum {string} */
+            kind: "least";
+            /** @description The places. */
+            places: string[];
+        } | {
+            /** @enum {string} */
+            kind: "most";
+            /** @description The places. */
+            places: string[];
+        } | {
+            /** @enum {string} */
+            kind: "rotary_faces";
+            /**
+             * Format: int32
+             * @description Rotors; three faces each.
+             */
+            rotors: number;
+        } | {
+            /** @enum {string} */
+            kind: "use";
+        } | {
+            /** @enum {string} */
+            kind: "date_code";
+            /** @description The places. */
+            places: string[];
+        } | {
+            /**
+             * Format: double
+             * @description The range begins.
+             */
+            from: number;
+            /** @enum {string} */
+            kind: "outside";
+            /**
+             * Format: double
+             * @description The range ends.
+             */
+            to: number;
+        } | {
+            /** @enum {string} */
+            kind: "sums";
+            /** @description The places. */
+            places: string[];
+        };
+        /** @description A recall or campaign of the maker. */
+        Campaign: {
+            /** @description What it was for and what was done. */
+            about: string;
+            /** @description Which variants and builds it concerns. */
+            applies?: components["schemas"]["Applies"];
+            /** @description What remains exposed where it was not done. */
+            exposes: string;
+            /** @description Short name, unique in the sheet. */
+            id: string;
+            /** @description Name as shown. */
+            name: string;
+            /** @description How it is proved. */
+            proof?: string;
+            /** @description Failure points whose revised part it fits. */
+            revises?: string[];
+            /** @description Whether it concerns safety. */
+            safety?: boolean;
+        };
+        /** @description What is known of a recall or campaign on this one. */
+        CampaignAnswer: {
+            /** @description The campaign's id. */
+            campaign: string;
+            /**
+             * Format: date
+             * @description When it was done, where that is known.
+             */
+            date?: string | null;
+            /** @description The family's id. */
+            family: string;
+            /** @description Who said so. */
+            note?: string;
+            /** @description What is known. */
+            state: components["schemas"]["CampaignState"];
+            usage?: components["schemas"]["Usage"] | null;
+        };
+        /** @description A recall or campaign that concerns the candidate. */
+        CampaignResult: {
+            /** @description What it was for. */
+            about: string;
+            /** @description Campaign. */
+            campaign: string;
+            /** @description What remains exposed where it was not done. */
+            exposes: string;
+            /** @description Family. */
+            family: string;
+            /** @description Its name. */
+            name: string;
+            /** @description Who said so. */
+            note: string;
+            /** @description How it is proved. */
+            proof: string;
+            /** @description Whether it concerns safety. */
+            safety: boolean;
+            /**
+             * Format: double
+             * @description Chance that it concerns this one, unknown facts counted.
+             */
+            share: number;
+            /** @description What is known. */
+            state: components["schemas"]["CampaignState"];
+        };
+        /**
+         * @description Whether a recall or campaign was carried out.
+         * @enum {string}
+         */
+        CampaignState: "proved" | "not_done" | "unknown";
         /** @description The vehicle or engine under consideration. */
         Candidate: {
+            /** @description Advisories of past roadworthiness tests. */
+            advisories?: components["schemas"]["Advisory"][];
             /**
              * Format: date
              * @description The day of judgement: ages are counted to it.
@@ -489,6 +1261,8 @@ export interface components {
             built: string;
             /** @description How the buyer weighs chances and pays for work. */
             buyer?: components["schemas"]["Buyer"];
+            /** @description Recalls and campaigns asked about; of several on one campaign the last holds. */
+            campaigns?: components["schemas"]["CampaignAnswer"][];
             /** @description Adverts of others like it. */
             comparables?: components["schemas"]["Comparable"][];
             /** @description Three-letter code of the currency; that of the families. */
@@ -507,6 +1281,9 @@ export interface components {
             ledger?: components["schemas"]["LedgerEntry"][];
             /** @description Where it is advertised, what the seller says. */
             note?: string;
+            odometer?: components["schemas"]["TrueUsage"] | null;
+            /** @description Figures the person puts in the place of computed ones, with the reason. */
+            own?: components["schemas"]["OwnFigures"];
             /** @description Whether every paper there is was seen: what is not in the ledger was then not evidenced. */
             papers_seen?: boolean;
             /** @description How it was used so far, level 0 to 1 each. */
@@ -515,10 +1292,14 @@ export interface components {
             };
             /** @description How long, how far and how it is meant to be used. */
             plan: components["schemas"]["Plan"];
+            /** @description Registration; empty while it is not known. */
+            plate?: string;
             /** @description What a history report says. */
             provenance?: components["schemas"]["ProvenanceItem"][];
             /** @description Odometer or hour-meter readings over time. */
             readings?: components["schemas"]["Reading"][];
+            /** @description Scans of its control units, oldest first; the last holds. */
+            scans?: components["schemas"]["Scan"][];
             /** @description Serial or engine numbers, by family id. */
             serials?: {
                 [key: string]: string;
@@ -527,6 +1308,10 @@ export interface components {
             title: string;
             /** @description Usage on the day of judgement. */
             usage: components["schemas"]["Usage"];
+            /** @description Vehicle identification number as the papers or the plate give it; empty while it is not known. */
+            vin?: string;
+            /** @description How the person wants to walk round it. */
+            walk?: components["schemas"]["WalkPlan"];
         };
         /**
          * @description The format mark of a candidate.
@@ -539,6 +1324,8 @@ export interface components {
             archived: boolean;
             /** @description The judgement. */
             assessment: components["schemas"]["Assessment"];
+            /** @description Files behind the papers. */
+            attachments: components["schemas"]["AttachmentView"][];
             /** @description The document. */
             candidate: components["schemas"]["Candidate"];
             /** @description Checks that concern it, in the order of work. */
@@ -550,6 +1337,10 @@ export interface components {
              * @description Its name.
              */
             id: string;
+            /** @description Names of the papers, list by list, in the document's order. */
+            paper_ids: components["schemas"]["PaperNames"];
+            /** @description Papers taken back, the latest first, at most twenty. */
+            taken_back: components["schemas"]["PaperItem"][];
             /**
              * Format: int32
              * @description Version of its document, to be sent back with an edit.
@@ -588,7 +1379,19 @@ export interface components {
         CarePart: {
             /**
              * Format: double
-             * @description 0 to 1.
+             * @description What the papers make it; none where they tell nothing of it.
+             */
+            computed?: number | null;
+            /**
+             * Format: double
+             * @description What it was counted from: services due, advisories, or pairs of services.
+             */
+            of: number;
+            /** @description Why the person put a figure of their own in its place. */
+            reason?: string | null;
+            /**
+             * Format: double
+             * @description 0 to 1: the person's own figure where there is one.
              */
             score: number;
             /** @description What it looks at. */
@@ -623,7 +1426,7 @@ export interface components {
          * @description What a part of the care index looks at.
          * @enum {string}
          */
-        CareSource: "services" | "interval_kept";
+        CareSource: "services" | "advisories" | "interval_kept" | "condition";
         /** @description Something that would change the verdict. */
         Change: {
             /**
@@ -646,12 +1449,19 @@ export interface components {
         };
         /** @description Something a person does, with graded outcomes. */
         Check: {
+            /**
+             * @description What is done, by a short name: checks of several sheets with the same one are done once, and one
+             *     of a base sheet makes way for them.
+             */
+            action?: string | null;
             /** @description Which variants it concerns. */
             applies?: components["schemas"]["Applies"];
             care_sign?: components["schemas"]["CareSign"] | null;
             /** @description What can hurt. */
             caution?: string | null;
             fee?: components["schemas"]["Money"] | null;
+            /** @description What can injure while it is done: its caution is read and acknowledged once a candidate. */
+            hazards?: components["schemas"]["Hazard"][];
             /** @description What to do. */
             how: string;
             /** @description Short name, unique in the sheet. */
@@ -672,8 +1482,32 @@ export interface components {
             outcomes: components["schemas"]["Outcome"][];
             /** @description When. */
             phase: components["schemas"]["Phase"];
+            /** @description How what a scan reads becomes its outcome; of several rules the worst outcome holds. */
+            scan?: components["schemas"]["ScanRule"][];
             /** @description What it tells. */
             tells?: string;
+            /**
+             * Format: int32
+             * @description Seconds that it runs by the clock; none where it is not timed.
+             */
+            timer?: number | null;
+            /** @description What to have at hand. */
+            tools?: string[];
+        };
+        /** @description What the check digit says. */
+        CheckDigit: {
+            /** @enum {string} */
+            kind: "agrees";
+        } | {
+            /** @description What the others make it. */
+            expected: string;
+            /** @description What stands there. */
+            found: string;
+            /** @enum {string} */
+            kind: "disagrees";
+        } | {
+            /** @enum {string} */
+            kind: "not_used";
         };
         /** @description A check of one of its families. */
         CheckView: {
@@ -681,6 +1515,8 @@ export interface components {
             check: components["schemas"]["Check"];
             /** @description The family. */
             family: string;
+            /** @description What is filled in where it measures. */
+            fields: components["schemas"]["Field"][];
             /** @description The outcome that holds; none while it is not done. */
             outcome?: number | null;
         };
@@ -730,6 +1566,41 @@ export interface components {
             /** @description Where the curves are given. */
             x: number[];
         };
+        /** @description A trouble code, such as P0301. */
+        Code: string;
+        /**
+         * @description The part of the powertrain that a code of the published scheme speaks of: its third character.
+         * @enum {string}
+         */
+        CodeArea: "fuel_and_air" | "ignition_or_misfire" | "emissions" | "speed_and_idle" | "control_unit" | "transmission" | "hybrid";
+        /** @description Codes that lead to an outcome. */
+        CodeOutcome: {
+            /** @description Codes, or patterns of five characters with x for any. */
+            codes: string[];
+            /** @description The outcome. */
+            outcome: number;
+        };
+        /** @description A code taken apart. */
+        CodeParts: {
+            area?: components["schemas"]["CodeArea"] | null;
+            /** @description The code. */
+            code: components["schemas"]["Code"];
+            /**
+             * Format: int32
+             * @description The cylinder (1 to 12), or the coil, A being 1.
+             */
+            cylinder?: number | null;
+            /** @description Who defined it. */
+            defined_by: components["schemas"]["DefinedBy"];
+            series?: components["schemas"]["CylinderSeries"] | null;
+            /** @description Its system. */
+            system: components["schemas"]["CodeSystem"];
+        };
+        /**
+         * @description The system that a code speaks of: its letter.
+         * @enum {string}
+         */
+        CodeSystem: "powertrain" | "chassis" | "body" | "network";
         /** @description An advert of another like it. */
         Comparable: {
             /** @description What kind of example it is. */
@@ -739,10 +1610,66 @@ export interface components {
             /** @description Its usage. */
             usage: components["schemas"]["Usage"];
         };
-        /** @description Scheduled work and where on the strip it comes due. */
+        /**
+         * @description What the series of a code says of one cylinder.
+         * @enum {string}
+         */
+        CylinderSeries: "injector_circuit" | "injector_low_high_or_balance" | "misfire" | "coil";
+        /**
+         * @description How exactly a date is known; a month or a year stands for its middle.
+         * @enum {string}
+         */
+        DateKnown: "day" | "month" | "year";
+        /** @description A point in the dearest tenth of futures. */
+        DearPoint: {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /**
+             * Format: double
+             * @description Its mean money there beyond its mean over all.
+             */
+            beyond: number;
+            /** @description Its name. */
+            name: string;
+        };
+        /**
+         * @description Who defined a code.
+         * @enum {string}
+         */
+        DefinedBy: "scheme" | "maker" | "reserved";
+        /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
+            /** @description Which clock is first. */
+            by: components["schemas"]["LifeClock"];
+            /**
+             * Format: double
+             * @description Chance that it is not overdue: that some entry which says so is true.
+             */
+            chance_done: number;
+            /** @description What the job costs alone. */
+            cost: components["schemas"]["JobCost"];
+            /**
+             * Format: date
+             * @description The day on which it comes due, along past and plan.
+             */
+            date: string;
+            /**
+             * Format: double
+             * @description Usage between one and the next, where it counts.
+             */
+            every_usage?: number | null;
+            /**
+             * Format: double
+             * @description Years between one and the next, where they count.
+             */
+            every_years?: number | null;
             /** @description The family. */
             family: string;
+            /**
+             * Format: double
+             * @description Expected money of what falls due within the plan after that.
+             */
+            in_plan: number;
             /** @description The interval. */
             interval: string;
             /**
@@ -752,10 +1679,22 @@ export interface components {
             last?: number | null;
             /** @description Its name. */
             name: string;
+            /**
+             * Format: double
+             * @description Expected money now: the job's cost times the chance that it is overdue.
+             */
+            now: number;
             /** @description Whether that is past. */
             overdue: boolean;
             /** @description The failure points that it starts afresh. */
             renews: components["schemas"]["PointRef"][];
+            /** @description Entries that say it was done, the latest first. */
+            said: components["schemas"]["Said"][];
+            /**
+             * Format: double
+             * @description Expected number of times that it falls due within the plan, now not counted.
+             */
+            times_in_plan: number;
             /**
              * Format: double
              * @description Usage at which it comes due, along past and plan, whichever clock is first.
@@ -779,6 +1718,19 @@ export interface components {
          * @enum {string}
          */
         Example: "typical" | "well_sorted";
+        /** @description A point of the exceedance curve. */
+        Exceed: {
+            /**
+             * Format: double
+             * @description Amount.
+             */
+            amount: number;
+            /**
+             * Format: double
+             * @description Chance that the bill is above it.
+             */
+            chance: number;
+        };
         /**
          * @description How a vehicle is used, so far as it changes how long things last.
          * @enum {string}
@@ -844,6 +1796,8 @@ export interface components {
             mechanism: components["schemas"]["Mechanism"];
             /** @description Name as shown. */
             name: string;
+            /** @description The part, by a short name: the base sheet's point of that part makes way for this one. */
+            part?: string | null;
             /** @description How to prevent it. */
             prevention?: string;
             revision?: components["schemas"]["Revision"] | null;
@@ -872,6 +1826,8 @@ export interface components {
             access?: components["schemas"]["AccessGroup"][];
             /** @description When it was built. */
             built?: components["schemas"]["Window"];
+            /** @description Recalls and campaigns of the maker. */
+            campaigns?: components["schemas"]["Campaign"][];
             /** @description What can be looked at, listened to, measured or asked. */
             checks?: components["schemas"]["Check"][];
             /** @description The clock its usage is counted on. */
@@ -896,6 +1852,13 @@ export interface components {
             points: components["schemas"]["FailurePoint"][];
             /** @description Those whose claims are kept side by side. */
             schools: components["schemas"]["School"][];
+            /**
+             * @description Facts of other sheets that are settled by being of this family, such as what drives it: fact id to
+             *     value id.
+             */
+            settles?: {
+                [key: string]: string;
+            };
             /** @description A sentence or two on the family. */
             summary?: string;
             /**
@@ -945,7 +1908,7 @@ export interface components {
          * @description What kind of thing the family is.
          * @enum {string}
          */
-        FamilyKind: "engine" | "gearbox" | "body" | "motorcycle";
+        FamilyKind: "engine" | "gearbox" | "body" | "motorcycle" | "base_vehicle" | "base_motorcycle" | "base_engine";
         /** @description A family by id and the version of its sheet. */
         FamilyRef: {
             /** @description The family's id. */
@@ -963,6 +1926,15 @@ export interface components {
             /** @description JSON pointer to the faulty value, such as `/points/3/life/0`. */
             path: string;
         };
+        /** @description A field to be filled in. */
+        Field: {
+            /** @description What is read there. */
+            name: string;
+            /** @description Whether it may be left empty. */
+            optional: boolean;
+            /** @description Units that it may be read in, the check's own first; empty for a code. */
+            units: string[];
+        };
         /** @description The outcome of a check on this candidate. */
         Finding: {
             /** @description When it was entered (RFC 3339); of no weight in the computation. */
@@ -971,6 +1943,8 @@ export interface components {
             check: string;
             /** @description The check's family. */
             family: string;
+            /** @description What was read to come to the reading, as typed, place by place. */
+            inputs?: components["schemas"]["TypedReading"][];
             /** @description In the person's words. */
             note?: string;
             /**
@@ -1013,6 +1987,12 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "could_not";
+        } | {
+            /** @enum {string} */
+            kind: "ask_seller";
+        } | {
+            /** @enum {string} */
+            kind: "acknowledged";
         };
         /** @description Something that stands between the buyer and the purchase. */
         Gate: {
@@ -1023,6 +2003,39 @@ export interface components {
         };
         /** @description What closes a gate. */
         GateCause: {
+            /** @description What is wrong with them. */
+            anomaly: components["schemas"]["AnomalyKind"];
+            /** @enum {string} */
+            kind: "odometer";
+            /**
+             * Format: double
+             * @description Least true usage today.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Most.
+             */
+            most: number;
+        } | {
+            /** @enum {string} */
+            kind: "identity";
+            /** @description What does not. */
+            note: components["schemas"]["IdentityNote"];
+        } | {
+            /** @description Campaign. */
+            campaign: string;
+            /** @description What remains exposed. */
+            exposes: string;
+            /** @description Family. */
+            family: string;
+            /** @enum {string} */
+            kind: "campaign";
+            /** @description Its name. */
+            name: string;
+            /** @description How it is proved. */
+            proof: string;
+        } | {
             /** @description Which. */
             item: components["schemas"]["ProvenanceKind"];
             /** @enum {string} */
@@ -1032,6 +2045,8 @@ export interface components {
         } | {
             /** @description Check. */
             check: string;
+            /** @description Whether it is dangerous to drive or run until it is mended. */
+            danger: boolean;
             /** @description Family. */
             family: string;
             /** @enum {string} */
@@ -1058,10 +2073,51 @@ export interface components {
          * @enum {string}
          */
         Ground: "published" | "common_practice" | "judgement";
+        /**
+         * @description What can injure.
+         * @enum {string}
+         */
+        Hazard: "raised" | "bike" | "hot_coolant" | "running" | "fuel_pressure" | "high_voltage" | "airbag" | "fumes" | "burns" | "road" | "battery";
         /** @description Whether the records answer. */
         Health: {
             /** @description Name and version of the computation. */
             engine: string;
+        };
+        /** @description A report that came back, beside what is stored. */
+        HistoryAnswer: {
+            /** @description Why it cannot be taken in; none where it can. */
+            refused?: string | null;
+            /** @description The report. */
+            report: components["schemas"]["HistoryReport"];
+        };
+        /**
+         * @description The format mark of a history report.
+         * @enum {string}
+         */
+        HistoryFormat: "ticksage-history/1";
+        /** @description A history report. */
+        HistoryReport: {
+            /** @description Advisories on record. */
+            advisories?: components["schemas"]["Advisory"][];
+            /**
+             * Format: date
+             * @description The day it was asked.
+             */
+            asked_on: string;
+            /** @description Format and its version. */
+            format: components["schemas"]["HistoryFormat"];
+            /** @description What is recorded; an item left out was not asked. */
+            items: components["schemas"]["ProvenanceItem"][];
+            /** @description Its registration. */
+            plate?: string;
+            /** @description Readings on record. */
+            readings?: components["schemas"]["Reading"][];
+            /** @description Whether it was made up by the simulated service. */
+            simulated?: boolean;
+            /** @description Who reports. */
+            source: string;
+            /** @description VIN of the vehicle it is of. */
+            vin?: string;
         };
         /** @description Hours of work with their doubt. */
         HoursRange: {
@@ -1080,6 +2136,41 @@ export interface components {
              * @description Seldom less.
              */
             low: number;
+        };
+        /** @description A variant fact to be found out: failure points or checks hang on it. */
+        Identify: {
+            /** @description Checks that hang on it, by name. */
+            checks: string[];
+            /** @description The fact; [`SERIAL`](crate::subject::SERIAL) for the serial or engine number. */
+            fact: string;
+            /** @description The family. */
+            family: string;
+            /** @description Failure points that hang on it, by name. */
+            points: string[];
+        };
+        /** @description What is known of the identity. */
+        Identity: {
+            /** @description What does not agree. */
+            notes: components["schemas"]["IdentityNote"][];
+            vin?: components["schemas"]["VinReading"] | null;
+        };
+        /** @description Something about the identity that does not agree. */
+        IdentityNote: {
+            /** @enum {string} */
+            kind: "not_a_vin";
+        } | {
+            /** @enum {string} */
+            kind: "check_digit";
+        } | {
+            /** @enum {string} */
+            kind: "model_year";
+        } | {
+            /** @description The family. */
+            family: string;
+            /** @enum {string} */
+            kind: "outside_window";
+            /** @description Its name. */
+            name: string;
         };
         /** @description An input that was varied. */
         Input: {
@@ -1221,6 +2312,7 @@ export interface components {
         Labour: "self" | "independent" | "dealer";
         /** @description A piece of service history. */
         LedgerEntry: {
+            cost?: components["schemas"]["Money"] | null;
             /**
              * Format: date
              * @description When.
@@ -1230,7 +2322,9 @@ export interface components {
             evidence: components["schemas"]["Evidence"];
             /** @description Grade of the part fitted. */
             grade?: components["schemas"]["PartGrade"];
-            /** @description What was done, by whom. */
+            /** @description How exactly the date is known. */
+            known?: components["schemas"]["DateKnown"];
+            /** @description What was done. */
             note?: string;
             /** @description Scheduled work that was carried out. */
             performs?: components["schemas"]["IntervalRef"][];
@@ -1240,7 +2334,14 @@ export interface components {
             revised?: boolean;
             /** @description At what usage. */
             usage: components["schemas"]["Usage"];
+            /** @description By whom. */
+            who?: string;
         };
+        /**
+         * @description Why an action is not in the plan.
+         * @enum {string}
+         */
+        LeftOut: "dropped" | "no_lift" | "no_drive" | "no_longer_cold" | "dangerous" | "not_its_fee" | "no_time";
         /** @description What one source says of when it comes. */
         LifeClaim: {
             /** @description The clock: usage, or age in years. */
@@ -1329,7 +2430,19 @@ export interface components {
          * @description A part of the method that a result does not hold.
          * @enum {string}
          */
-        Limit: "no_room_for_bad_luck" | "jobs_apart" | "no_scheduled_work";
+        Limit: "no_room_for_bad_luck" | "jobs_apart" | "work_prevents_nothing";
+        /** @description What is wrong with one line. */
+        LineFault: {
+            /** @description The column's heading, where one cell is wrong. */
+            column: string;
+            /**
+             * Format: int64
+             * @description Line of the file, from 1 on, the heading counted.
+             */
+            line: number;
+            /** @description What is wrong and how to mend it. */
+            message: string;
+        };
         /** @description What a check says of one failure point. */
         Link: {
             /** @description The same when the fault is coming: remaining life within `lead`. */
@@ -1344,8 +2457,19 @@ export interface components {
             /** @description Chance of each outcome from this cause when the fault is present. */
             present: components["schemas"]["Probability"][];
         };
+        /** @description A failure point or scheduled work that something may mean. */
+        Match: {
+            /** @description Its name. */
+            name: string;
+            performs?: components["schemas"]["IntervalRef"] | null;
+            renews?: components["schemas"]["PointRef"] | null;
+            /** @description Whether it stands clear of every other. */
+            sure: boolean;
+        };
         /** @description Bands that turn a reading into an outcome. */
         Measure: {
+            /** @description How what is read becomes the one reading that the bands judge. */
+            by?: components["schemas"]["Calculation"];
             /** @description Whether a larger reading is worse. */
             higher_is_worse: boolean;
             /** @description Ascending limits between one band and the next: one fewer than the outcomes. */
@@ -1356,6 +2480,18 @@ export interface components {
             source: string;
             /** @description Its unit. */
             unit: string;
+        };
+        /** @description What the fields come to. */
+        Measured: {
+            /** @description The outcome that the bands make of it. */
+            outcome: number;
+            /** @description What each place came to, in the unit it is compared in. */
+            places: components["schemas"]["Place"][];
+            /**
+             * Format: double
+             * @description The reading, in the check's unit.
+             */
+            reading: number;
         };
         /**
          * @description How a part comes to fail; sets the shape of a life known by one figure alone.
@@ -1376,6 +2512,42 @@ export interface components {
             likely: components["schemas"]["Money"];
             /** @description Seldom less. */
             low: components["schemas"]["Money"];
+        };
+        /**
+         * @description Monitors of the published services.
+         * @enum {string}
+         */
+        Monitor: "misfire" | "fuel_system" | "components" | "catalyst" | "heated_catalyst" | "vapour" | "secondary_air" | "refrigerant" | "oxygen_sensor" | "oxygen_heater" | "recirculation" | "hydrocarbon_catalyst" | "nitrogen_oxides" | "boost" | "exhaust_sensor" | "particulate_filter";
+        /** @description A monitor and whether it has run. */
+        MonitorState: {
+            /** @description Whether it has run to its end since the memory was cleared. */
+            complete: boolean;
+            /** @description Which. */
+            monitor: components["schemas"]["Monitor"];
+        };
+        /** @description What changed from one judgement to another. */
+        Moved: {
+            /** @description Expected bill before and after. */
+            bill: components["schemas"]["Shift"];
+            /** @description Care index before and after. */
+            care: components["schemas"]["Shift"];
+            /** @description Gates closed before and after. */
+            gates: components["schemas"]["Shift"];
+            /** @description Limit price before and after. */
+            limit: components["schemas"]["Shift"];
+            /**
+             * @description Failure points whose chance within the plan changed by half a percent or more, those that moved
+             *     the most money first, at most six.
+             */
+            points: components["schemas"]["PointMoved"][];
+            /** @description Usage that the judgement runs on, before and after. */
+            usage: components["schemas"]["Shift"];
+            /** @description Verdict after. */
+            verdict_after: components["schemas"]["VerdictKind"];
+            /** @description Verdict before. */
+            verdict_before: components["schemas"]["VerdictKind"];
+            /** @description Scheduled work whose state changed, the most money first, at most six. */
+            work: components["schemas"]["WorkMoved"][];
         };
         /**
          * @description Usage at which a point needs doing: absolute, on the candidate's clock. None: beyond what the
@@ -1407,6 +2579,16 @@ export interface components {
              * @description A name of the sender's choosing; the same name twice is stored once.
              */
             id: string;
+        };
+        /** @description Papers to be stored, all of them or none. */
+        NewPapers: {
+            /**
+             * Format: uuid
+             * @description The paper in whose place the only one comes, if it is a correction.
+             */
+            corrects?: string | null;
+            /** @description The papers. */
+            papers: components["schemas"]["PaperItem"][];
         };
         /** @description A check not yet done, and what it is worth. */
         NextCheck: {
@@ -1453,6 +2635,70 @@ export interface components {
             /** @description Whether it is worth more than its time. */
             pays: boolean;
         };
+        /** @description Something that could not be read. */
+        NotRead: {
+            /** @description What. */
+            what: components["schemas"]["ScanItem"];
+            /** @description Why, in words. */
+            why: string;
+        };
+        /** @description What the readings say together. */
+        Odometer: {
+            /** @description What is wrong with them. */
+            anomalies: components["schemas"]["Anomaly"][];
+            /** @description Whether the person chose. */
+            chosen: boolean;
+            /**
+             * Format: double
+             * @description The most that is counted with: the person's, or the readings'.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description The least that the readings allow.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description The least that is counted with: the person's, or the readings'.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description The most that the readings allow.
+             */
+            most: number;
+            /** @description Whether a paper proves the choice. */
+            proved: boolean;
+            rate?: components["schemas"]["UsualRate"] | null;
+            /** @description Every reading, in order of time; the last is what the clock shows now. */
+            readings: components["schemas"]["Seen"][];
+            /**
+             * Format: double
+             * @description What the clock shows now.
+             */
+            shown: number;
+            /**
+             * Format: double
+             * @description What the judgement runs on.
+             */
+            usage: number;
+        };
+        /** @description Where a reading comes from. */
+        Origin: {
+            /** @description Index into the readings. */
+            index: number;
+            /** @enum {string} */
+            kind: "reading";
+        } | {
+            /** @description Index into the ledger. */
+            index: number;
+            /** @enum {string} */
+            kind: "entry";
+        } | {
+            /** @enum {string} */
+            kind: "now";
+        };
         /** @description One outcome of a check. */
         Outcome: {
             gate?: components["schemas"]["OutcomeGate"] | null;
@@ -1472,12 +2718,129 @@ export interface components {
              */
             surplus: number;
         };
+        /** @description What an outcome would do. */
+        OutcomeEffect: {
+            /**
+             * Format: double
+             * @description By how much it would move what the vehicle is worth to the buyer.
+             */
+            by: number;
+            /**
+             * Format: double
+             * @description Its chance.
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description Limit less asking after it.
+             */
+            surplus: number;
+            /** @description The verdict after it, all else being as it is. */
+            verdict: components["schemas"]["VerdictKind"];
+        };
         /** @description A gate that an outcome closes. */
         OutcomeGate: {
+            /** @description Whether it is dangerous to drive or run until it is mended. */
+            danger?: boolean;
             /** @description How hard it closes. */
             kind: components["schemas"]["GateKind"];
             /** @description What it means and what to do. */
             say: string;
+        };
+        /** @description A figure of the person's own, 0 to 1, with the reason. */
+        OwnFigure: {
+            /** @description Why. */
+            reason: string;
+            /** @description The figure. */
+            value: components["schemas"]["Probability"];
+        };
+        /** @description Figures the person puts in the place of computed ones. */
+        OwnFigures: {
+            /** @description Parts of the care index. */
+            care?: {
+                [key: string]: components["schemas"]["OwnFigure"];
+            };
+            completeness?: components["schemas"]["OwnFigure"] | null;
+        };
+        /** @description Two documents of one candidate. */
+        Pair: {
+            /** @description After. */
+            after: components["schemas"]["Candidate"];
+            /** @description Before. */
+            before: components["schemas"]["Candidate"];
+        };
+        /** @description A paper of any kind, as it is entered. */
+        Paper: {
+            /** @enum {string} */
+            kind: "entry";
+            /** @description A piece of service history. */
+            paper: components["schemas"]["LedgerEntry"];
+        } | {
+            /** @enum {string} */
+            kind: "reading";
+            /** @description A reading of the clock. */
+            paper: components["schemas"]["Reading"];
+        } | {
+            /** @enum {string} */
+            kind: "provenance";
+            /** @description An item of a history report. */
+            paper: components["schemas"]["ProvenanceItem"];
+        } | {
+            /** @enum {string} */
+            kind: "advisory";
+            /** @description An advisory of a past test. */
+            paper: components["schemas"]["Advisory"];
+        } | {
+            /** @enum {string} */
+            kind: "campaign";
+            /** @description What is known of a campaign. */
+            paper: components["schemas"]["CampaignAnswer"];
+        } | {
+            /** @enum {string} */
+            kind: "scan";
+            /** @description A scan of its control units. */
+            paper: components["schemas"]["Scan"];
+        };
+        /** @description A paper to be stored. */
+        PaperItem: {
+            /**
+             * Format: uuid
+             * @description A name of the sender's choosing; the same name twice is stored once.
+             */
+            id: string;
+            /** @description The paper. */
+            paper: components["schemas"]["Paper"];
+        };
+        /** @description Names of a candidate's papers, list by list, in the document's order. */
+        PaperNames: {
+            /** @description Advisories. */
+            advisories: string[];
+            /** @description Campaigns. */
+            campaigns: string[];
+            /** @description Ledger entries. */
+            ledger: string[];
+            /** @description Items of history reports. */
+            provenance: string[];
+            /** @description Readings. */
+            readings: string[];
+            /** @description Scans. */
+            scans: string[];
+        };
+        /**
+         * @description Which of two kinds of paper is believed more.
+         * @enum {string}
+         */
+        PaperSchool: "log" | "stamp";
+        /** @description The candidate after its papers changed, and what that moved. */
+        PapersAnswer: {
+            /** @description Papers that were there already and passed over. */
+            already: number;
+            /** @description What moved. */
+            moved: components["schemas"]["Moved"];
+            /** @description Names of the papers stored by this request. */
+            stored: string[];
+            /** @description The candidate whole. */
+            view: components["schemas"]["CandidateView"];
         };
         /**
          * @description The grade of a part.
@@ -1489,6 +2852,18 @@ export interface components {
          * @enum {string}
          */
         Phase: "before_travel" | "papers" | "walk_round" | "interior" | "bonnet_cold" | "cold_start" | "underneath" | "drive" | "hot" | "scan" | "measure";
+        /** @description One place, read. */
+        Place: {
+            /** @description Its name. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its figure.
+             */
+            value: number;
+        };
         /** @description How long, how far and how the buyer means to use it. */
         Plan: {
             /** @description How the buyer means to keep it. */
@@ -1504,6 +2879,17 @@ export interface components {
              * @description Years of keeping it, up to 40.
              */
             years: number;
+        };
+        /** @description A check of a family's sheet, as part of an action. */
+        PlannedCheck: {
+            /** @description The check. */
+            check: string;
+            /** @description Whether it is done. */
+            done: boolean;
+            /** @description The family. */
+            family: string;
+            /** @description What each outcome would do; empty once it is done. */
+            outcomes: components["schemas"]["OutcomeEffect"][];
         };
         /** @description A failure point laid open. */
         PointDetail: {
@@ -1542,6 +2928,17 @@ export interface components {
             now: number[];
             /** @description Chance within the plan, without and with. */
             plan: number[];
+        };
+        /** @description A failure point whose chance changed. */
+        PointMoved: {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @description Chance within the plan. */
+            chance: components["schemas"]["Shift"];
+            /** @description Expected money. */
+            money: components["schemas"]["Shift"];
+            /** @description Its name. */
+            name: string;
         };
         /** @description A failure point by family and id. */
         PointRef: {
@@ -1648,7 +3045,7 @@ export interface components {
          * @description The kinds of refusal.
          * @enum {string}
          */
-        ProblemCode: "faulty" | "too_large" | "not_found" | "conflict" | "unavailable" | "internal";
+        ProblemCode: "faulty" | "too_large" | "not_found" | "conflict" | "unavailable" | "service" | "internal";
         /** @description An item of a history report. */
         ProvenanceItem: {
             /** @description Which. */
@@ -1681,6 +3078,43 @@ export interface components {
              */
             x: number;
         };
+        /** @description A question to the seller. */
+        Question: {
+            /** @description What is asked for. */
+            ask: components["schemas"]["Ask"];
+            /**
+             * Format: double
+             * @description What a good answer would move the expected bill by.
+             */
+            bill: number;
+            gate?: components["schemas"]["GateKind"] | null;
+            /**
+             * Format: double
+             * @description What the answer is worth to the decision, units of the currency.
+             */
+            worth: number;
+        };
+        /** @description A line, read, and what it would move. */
+        QuickAnswer: {
+            moved?: components["schemas"]["Moved"] | null;
+            /** @description What was read. */
+            reading: components["schemas"]["QuickReading"];
+        };
+        /** @description A line as typed. */
+        QuickLine: {
+            /** @description The line, as "120500 2021-03 belt+pump invoice". */
+            line: string;
+        };
+        /** @description A line, read. */
+        QuickReading: {
+            entry?: components["schemas"]["LedgerEntry"] | null;
+            /** @description Whether no evidence was named, so that the seller's word was taken. */
+            evidence_assumed: boolean;
+            /** @description What is missing or cannot be read. */
+            faults: components["schemas"]["Fault"][];
+            /** @description What was named, each with what it may mean. */
+            terms: components["schemas"]["Term"][];
+        };
         /** @description An odometer or hour-meter reading. */
         Reading: {
             /**
@@ -1688,6 +3122,8 @@ export interface components {
              * @description When it was read.
              */
             date: string;
+            /** @description How exactly the date is known. */
+            known?: components["schemas"]["DateKnown"];
             /** @description Where it comes from. */
             source?: string;
             /** @description What it showed. */
@@ -1887,6 +3323,161 @@ export interface components {
             /** @description Share still susceptible; none means as before. */
             share?: components["schemas"]["ShareClaim"][];
         };
+        /** @description An entry that says scheduled work was done. */
+        Said: {
+            /**
+             * Format: double
+             * @description How far it is believed.
+             */
+            credibility: number;
+            /**
+             * Format: date
+             * @description When.
+             */
+            date: string;
+            /** @description What stands behind it. */
+            evidence: components["schemas"]["Evidence"];
+            /**
+             * Format: double
+             * @description At what usage.
+             */
+            usage: number;
+        };
+        /** @description What was read from the control units at one time. */
+        Scan: {
+            /**
+             * Format: int32
+             * @description Distance since the memory was cleared, km; 65 535 stands for that or more.
+             */
+            cleared_km?: number | null;
+            /**
+             * Format: double
+             * @description Coolant temperature, °C.
+             */
+            coolant?: number | null;
+            /**
+             * Format: date
+             * @description The day.
+             */
+            date: string;
+            /** @description What it was read with: the adapter, or the file. */
+            from: string;
+            /** @description Whether the lamp is commanded on. */
+            lamp?: boolean | null;
+            /** @description What could not be read, and why. */
+            missing?: components["schemas"]["NotRead"][];
+            /** @description Monitors that the vehicle has, and whether each has run since the memory was cleared. */
+            monitors?: components["schemas"]["MonitorState"][];
+            /** @description Codes pending: seen once, not yet confirmed. */
+            pending?: components["schemas"]["Code"][] | null;
+            /** @description Codes permanent: no tool can clear them. */
+            permanent?: components["schemas"]["Code"][] | null;
+            /** @description Whether it came from a simulated adapter. */
+            simulated?: boolean;
+            /** @description Codes stored; none where they were not read. */
+            stored?: components["schemas"]["Code"][] | null;
+            /** @description Fuel trims by bank. */
+            trims?: components["schemas"]["Trim"][];
+            /** @description Identification number in the control unit; none where it was not read. */
+            vin?: string | null;
+            /**
+             * Format: double
+             * @description Voltage at the control unit, V.
+             */
+            voltage?: number | null;
+            /**
+             * Format: int32
+             * @description Warm-ups since the memory was cleared; 255 stands for that many or more.
+             */
+            warm_ups?: number | null;
+        };
+        /** @description What a scan came to. Nothing is stored by it. */
+        ScanAnswer: {
+            /** @description Why it ended before its time; none when it ran to its end. */
+            failed?: string | null;
+            /** @description The findings that it leads to. */
+            findings: components["schemas"]["ScanFinding"][];
+            /** @description What was read. */
+            scan: components["schemas"]["Scan"];
+            wiped?: components["schemas"]["Wiped"] | null;
+        };
+        /** @description A finding that a scan leads to. */
+        ScanFinding: {
+            /** @description Codes that led to it. */
+            codes: components["schemas"]["Code"][];
+            /** @description The finding, ready to be entered. */
+            finding: components["schemas"]["Finding"];
+            /** @description The outcome's label. */
+            label: string;
+            /** @description The check's name. */
+            name: string;
+            /** @description The outcome that it comes to. */
+            outcome: number;
+        };
+        /**
+         * @description What a scan reads, in its order.
+         * @enum {string}
+         */
+        ScanItem: "offered" | "readiness" | "stored" | "pending" | "permanent" | "vin" | "warm_ups" | "cleared_km" | "coolant" | "short_one" | "long_one" | "short_two" | "long_two" | "voltage";
+        /** @description How what a scan reads becomes an outcome; each quiet one is the check's first. */
+        ScanRule: {
+            /** @description Which codes lead where. */
+            find: components["schemas"]["CodeOutcome"][];
+            /** @enum {string} */
+            kind: "codes";
+        } | {
+            /** @enum {string} */
+            kind: "any_code";
+            /** @description Outcome when one is pending alone. */
+            pending: number;
+            /** @description Outcome when one is stored or permanent. */
+            stored: number;
+        } | {
+            /** @enum {string} */
+            kind: "lamp";
+            /** @description Outcome when it is. */
+            on: number;
+        } | {
+            /** @enum {string} */
+            kind: "wiped";
+            /** @description Outcome when it was. */
+            wiped: number;
+        } | {
+            /** @description Outcome when it is another. */
+            differs: number;
+            /** @enum {string} */
+            kind: "vin";
+        } | {
+            /** @enum {string} */
+            kind: "trims";
+        } | {
+            /** @enum {string} */
+            kind: "coolant";
+        } | {
+            /** @enum {string} */
+            kind: "voltage";
+        };
+        /** @description A line of the answer while a scan runs. */
+        ScanStep: {
+            /** @description What. */
+            item: components["schemas"]["ScanItem"];
+            /** @enum {string} */
+            kind: "reading";
+            /** @description Of how many. */
+            of: number;
+            /** @description Which step it is, from 1 on. */
+            step: number;
+        } | {
+            /** @description What it came to. */
+            answer: components["schemas"]["ScanAnswer"];
+            /** @enum {string} */
+            kind: "done";
+        };
+        /** @description Which adapter to read with. */
+        ScanWith: {
+            /** @description Its name. */
+            adapter: string;
+        };
         /** @description A body of opinion whose claims are kept apart from others'. */
         School: {
             /** @description Short name; the same id in several sheets is the same school. */
@@ -1905,6 +3496,26 @@ export interface components {
             name: string;
             /** @description School id. */
             school: string;
+        };
+        /** @description A reading as it was followed. */
+        Seen: {
+            /**
+             * Format: date
+             * @description When.
+             */
+            date: string;
+            /** @description Where it comes from. */
+            origin: components["schemas"]["Origin"];
+            /** @description As stated. */
+            shown: components["schemas"]["Usage"];
+            /** @description In words. */
+            source: string;
+            /**
+             * Format: double
+             * @description True usage at that time by the explanation chosen, on the candidate's clock; none where the
+             *     reading is set aside.
+             */
+            usage?: number | null;
         };
         /** @description An input, what it was set to at the two ends, and the bill there. */
         Sensitivity: {
@@ -1979,6 +3590,24 @@ export interface components {
          * @enum {string}
          */
         ShareWord: "rare" | "occasional" | "common" | "most" | "all";
+        /** @description A figure before and after. */
+        Shift: {
+            /**
+             * Format: double
+             * @description After.
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description Before.
+             */
+            before: number;
+            /**
+             * Format: double
+             * @description After less before.
+             */
+            by: number;
+        };
         /** @description The strip in small. */
         StripGlance: {
             /** @description Clock of the axis. */
@@ -2068,6 +3697,50 @@ export interface components {
             /** @description Which. */
             system: components["schemas"]["System"];
         };
+        /**
+         * @description Which table it is.
+         * @enum {string}
+         */
+        Table: "ledger" | "readings";
+        /** @description A table, read, and what came of it. */
+        TableAnswer: {
+            answer?: components["schemas"]["PapersAnswer"] | null;
+            /** @description The report by line. */
+            reading: components["schemas"]["TableReading"];
+        };
+        /** @description A table, read. */
+        TableReading: {
+            /** @description Lines that say what is stored already, or what an earlier line says. */
+            duplicates: number;
+            /** @description The first few as they would be stored. */
+            examples: components["schemas"]["Paper"][];
+            /** @description What is wrong, line by line: the first [`SHOWN`] of them. */
+            faults: components["schemas"]["LineFault"][];
+            /** @description Lines with something wrong. */
+            faulty: number;
+            /** @description Lines that can be taken in. */
+            good: number;
+            /** @description Lines that hold something, the heading not counted. */
+            lines: number;
+            /** @description Entries whose words were taken for failure points or scheduled work. */
+            matched: number;
+        };
+        /** @description Something named in a line. */
+        Term: {
+            /** @description What it may mean, the likeliest first. */
+            matches: components["schemas"]["Match"][];
+            /** @description As typed. */
+            text: string;
+        };
+        /** @description What is read for a measured check. */
+        ToMeasure: {
+            /** @description The check. */
+            check: string;
+            /** @description The check's family. */
+            family: string;
+            /** @description What was read, place by place. */
+            inputs: components["schemas"]["TypedReading"][];
+        };
         /** @description One setting of an input and the bill it gives. */
         Tried: {
             /**
@@ -2077,6 +3750,24 @@ export interface components {
             bill: number;
             /** @description The setting: a figure or the id of an answer. */
             setting: string;
+        };
+        /** @description Fuel trims of a bank, per cent; above 0 adds fuel. */
+        Trim: {
+            /**
+             * Format: int32
+             * @description 1 or 2.
+             */
+            bank: number;
+            /**
+             * Format: double
+             * @description Long term.
+             */
+            long?: number | null;
+            /**
+             * Format: double
+             * @description Short term.
+             */
+            short?: number | null;
         };
         /**
          * @description Chances along the strip, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
@@ -2090,9 +3781,34 @@ export interface components {
             /** @description Chance of the first failure ahead, in the plan. */
             plan: number[];
         };
+        /** @description What the person believes of the true usage. */
+        TrueUsage: {
+            high?: components["schemas"]["Usage"] | null;
+            low?: components["schemas"]["Usage"] | null;
+            /** @description Whether a paper proves it: what the readings leave open is then settled. */
+            proved?: boolean;
+            /** @description What the judgement runs on. */
+            usage: components["schemas"]["Usage"];
+            /** @description Why. */
+            why?: string;
+        };
+        /** @description One thing read, as typed. */
+        TypedReading: {
+            /** @description The figure or the code as typed; empty where it was not read. */
+            text: string;
+            /** @description Its unit; empty for the check's own. */
+            unit?: string;
+        };
         /** @description Whether a finding is taken back. */
         Undo: {
             /** @description True takes it back, false puts it in force again. */
+            undone: boolean;
+        };
+        /** @description Papers to be taken back, or put in force again. */
+        UndoPapers: {
+            /** @description Their names. */
+            papers: string[];
+            /** @description True takes them back, false puts them in force again. */
             undone: boolean;
         };
         /** @description A usage with the unit it was stated in, 0 to 10 000 000. */
@@ -2110,11 +3826,44 @@ export interface components {
          * @enum {string}
          */
         UsageClock: "km" | "hours";
+        /** @description The judgement at one end of what the usage may be. */
+        UsageEnd: {
+            /**
+             * Format: double
+             * @description Expected bill within the plan.
+             */
+            bill: number;
+            /**
+             * Format: double
+             * @description Limit price.
+             */
+            limit: number;
+            /**
+             * Format: double
+             * @description Usage, on the candidate's clock.
+             */
+            usage: number;
+        };
         /**
          * @description The unit in which a person states usage.
          * @enum {string}
          */
         UsageUnit: "km" | "mi" | "h";
+        /** @description A vehicle's usual usage a year, by its own readings. */
+        UsualRate: {
+            /** @description How many rates there are. */
+            count: number;
+            /**
+             * Format: double
+             * @description Median of the rates.
+             */
+            median: number;
+            /**
+             * Format: double
+             * @description Their robust deviation: 1.4826 times the median absolute deviation.
+             */
+            spread: number;
+        };
         /** @description The decision and what stands behind it. */
         Verdict: {
             /** @description The decision. */
@@ -2136,6 +3885,83 @@ export interface components {
          * @enum {string}
          */
         VerdictKind: "walk_away" | "not_yet" | "negotiate" | "buy";
+        /** @description What is wrong with the shape of a VIN. */
+        VinFault: {
+            /** @description How many there are. */
+            characters: number;
+            /** @enum {string} */
+            kind: "length";
+        } | {
+            /** @description Which. */
+            character: string;
+            /** @enum {string} */
+            kind: "character";
+            /** @description What it is easily taken for. */
+            meant?: string | null;
+            /** @description Where, from 1 on. */
+            position: number;
+        };
+        /** @description A VIN, read. */
+        VinReading: {
+            check?: components["schemas"]["CheckDigit"] | null;
+            /** @description What is wrong with its shape. */
+            faults: components["schemas"]["VinFault"][];
+            /** @description Model years that the tenth character may mean, the earliest first; empty where it means none. */
+            model_years: number[];
+            /** @description Whether it was given for North America, where check digit and model year are required. */
+            north_american: boolean;
+            /** @description Without spaces and hyphens, in capitals. */
+            vin: string;
+        };
+        /** @description The plan of a walk-round. */
+        Walk: {
+            /** @description Hazards whose caution was read. */
+            acknowledged: components["schemas"]["Hazard"][];
+            /** @description Every action, in the order of work. */
+            actions: components["schemas"]["Action"][];
+            /**
+             * Format: double
+             * @description Minutes of everything at the vehicle that is not done and could be.
+             */
+            all: number;
+            /**
+             * Format: double
+             * @description Minutes there are at the vehicle; none means all the time it takes.
+             */
+            budget?: number | null;
+            /** @description Whether something dangerous was found: it is not driven until that is mended. */
+            dangerous: boolean;
+            /** @description Variant facts that are not known and decide something. */
+            identify: components["schemas"]["Identify"][];
+            /**
+             * Format: double
+             * @description Minutes of what is chosen at the vehicle and not done.
+             */
+            left: number;
+            /**
+             * Format: double
+             * @description Minutes of what was done since the time began, at the vehicle.
+             */
+            spent: number;
+        };
+        /** @description How a person wants to walk round. */
+        WalkPlan: {
+            /** @description Actions that are in it whatever they are worth. */
+            added?: string[];
+            /** @description Actions that were done when the time began: they take none of it. */
+            before?: string[];
+            /** @description Actions that are not. */
+            dropped?: string[];
+            /**
+             * Format: double
+             * @description Minutes there are at the vehicle; none means all the time it takes.
+             */
+            minutes?: number | null;
+            /** @description Whether there is no lift, and no stands on firm ground. */
+            no_lift?: boolean;
+            /** @description Actions in the order wanted; it holds within a phase. */
+            order?: string[];
+        };
         /** @description How a failure announces itself, and how an owner would catch it. */
         Warning: {
             /**
@@ -2180,6 +4006,38 @@ export interface components {
              * @description Last day, included.
              */
             to?: string | null;
+        };
+        /** @description Why a memory is thought to have been wiped lately. */
+        Wiped: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+            /** @enum {string} */
+            kind: "warm_ups";
+        } | {
+            /** @enum {string} */
+            kind: "distance";
+            /**
+             * Format: int32
+             * @description km.
+             */
+            km: number;
+        } | {
+            /** @enum {string} */
+            kind: "monitors";
+            /** @description How many. */
+            open: number;
+        };
+        /** @description Scheduled work whose state changed. */
+        WorkMoved: {
+            /** @description Chance that it was done. */
+            done: components["schemas"]["Shift"];
+            /** @description Expected money within the plan. */
+            money: components["schemas"]["Shift"];
+            /** @description Its name. */
+            name: string;
         };
         /** @description Worth and limit price, units of the currency. */
         Worth: {
@@ -2229,6 +4087,19 @@ export interface components {
              */
             year: number;
         };
+        /** @description A year of the plan. */
+        YearSpread: {
+            /**
+             * Format: double
+             * @description Mean.
+             */
+            mean: number;
+            /**
+             * Format: double
+             * @description One future in ten is dearer in that year.
+             */
+            p90: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -2238,6 +4109,25 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_adapters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Adapter"][];
+                };
+            };
+        };
+    };
     try_out: {
         parameters: {
             query?: never;
@@ -2257,6 +4147,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Assessment"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bill_spread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillSpread"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pair"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
                 };
             };
             413: {
@@ -2677,6 +4653,126 @@ export interface operations {
             };
         };
     };
+    get_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Undo"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_photo: {
+        parameters: {
+            query: {
+                /** @description A name of the sender's choosing; the same name twice is stored once. */
+                id: string;
+                /** @description The file's name. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                family: string;
+                check: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_candidate: {
         parameters: {
             query?: never;
@@ -2780,6 +4876,604 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HistoryReport"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HistoryReport"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PapersAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToMeasure"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_papers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPapers"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PapersAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuickLine"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuickAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_table: {
+        parameters: {
+            query: {
+                /** @description Which table it is. */
+                table: components["schemas"]["Table"];
+                /** @description Whether words are taken for failure points and scheduled work where they are sure. */
+                matching?: boolean;
+                /** @description Whether it is stored; else only read. */
+                store?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaperItem"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_papers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoPapers"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PapersAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attach: {
+        parameters: {
+            query: {
+                /** @description A name of the sender's choosing; the same name twice is stored once. */
+                id: string;
+                /** @description The file's name. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                paper: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paper_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                paper: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    to_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScanWith"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["ScanStep"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_apart: {
+        parameters: {
+            query: {
+                /** @description Codes, apart by commas; at most 600. */
+                codes: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeParts"][];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2914,6 +5608,37 @@ export interface operations {
                 };
             };
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scan"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,10 +1,12 @@
 // The API, with types generated from the server's OpenAPI document.
 
 import createClient from "openapi-fetch";
+import { useSyncExternalStore } from "react";
 import type { components, paths } from "../generated/api";
 
 type Schemas = components["schemas"];
 export type Assessment = Schemas["Assessment"];
+export type BillSpread = Schemas["BillSpread"];
 export type Bundle = Schemas["Bundle"];
 export type Candidate = Schemas["Candidate"];
 export type CandidateView = Schemas["CandidateView"];
@@ -34,8 +36,65 @@ export type VerdictKind = Schemas["VerdictKind"];
 export type WhyKind = Schemas["WhyKind"];
 export type YardEntry = Schemas["YardEntry"];
 export type YearMark = Schemas["YearMark"];
+export type Action = Schemas["Action"];
+export type OutcomeEffect = Schemas["OutcomeEffect"];
+export type Walk = Schemas["Walk"];
+export type WalkPlan = Schemas["WalkPlan"];
+export type Advisory = Schemas["Advisory"];
+export type Anomaly = Schemas["Anomaly"];
+export type CareSource = Schemas["CareSource"];
+export type Evidence = Schemas["Evidence"];
+export type HistoryAnswer = Schemas["HistoryAnswer"];
+export type HistoryReport = Schemas["HistoryReport"];
+export type LedgerEntry = Schemas["LedgerEntry"];
+export type Moved = Schemas["Moved"];
+export type Odometer = Schemas["Odometer"];
+export type Paper = Schemas["Paper"];
+export type PapersAnswer = Schemas["PapersAnswer"];
+export type ProvenanceKind = Schemas["ProvenanceKind"];
+export type ProvenanceState = Schemas["ProvenanceState"];
+export type Question = Schemas["Question"];
+export type QuickAnswer = Schemas["QuickAnswer"];
+export type TableAnswer = Schemas["TableAnswer"];
+export type Adapter = Schemas["Adapter"];
+export type AttachmentView = Schemas["AttachmentView"];
+export type CodeParts = Schemas["CodeParts"];
+export type Hazard = Schemas["Hazard"];
+export type Measured = Schemas["Measured"];
+export type MeasureField = Schemas["Field"];
+export type Scan = Schemas["Scan"];
+export type ScanAnswer = Schemas["ScanAnswer"];
+export type ScanItem = Schemas["ScanItem"];
+export type ScanStep = Schemas["ScanStep"];
+export type TypedReading = Schemas["TypedReading"];
+export type Term = Schemas["Term"];
+export type Usage = Schemas["Usage"];
 
 const client = createClient<paths>({ baseUrl: "/api" });
+
+// Answers kept by the service worker carry the time they were kept: there is no connection then.
+let keptSince: string | null = null;
+const keptListeners = new Set<() => void>();
+client.use({
+  onResponse: ({ request, response }) => {
+    if (request.method !== "GET") return;
+    const since = response.headers.get("x-ticksage-kept");
+    if (since === keptSince) return;
+    keptSince = since;
+    keptListeners.forEach((l) => l());
+  },
+});
+
+/** Since when what is shown was kept on the device; null while the application answers. */
+export function useKeptSince(): string | null {
+  return useSyncExternalStore(
+    (listener) => {
+      keptListeners.add(listener);
+      return () => keptListeners.delete(listener);
+    },
+    () => keptSince,
+  );
+}
 
 /** A refusal by the server, or its silence. */
 export class Refusal extends Error {
@@ -77,6 +136,42 @@ async function ask<T>(request: Promise<Answer<T>>): Promise<T> {
   return answer.data;
 }
 
+/** A body that is not JSON. */
+async function raw<T>(path: string, body: Blob | string, type: string): Promise<T> {
+  const send = async () => {
+    const response = await fetch(`/api${path}`, { method: "POST", body, headers: { "content-type": type } });
+    const answer: unknown = await response.json().catch(() => undefined);
+    return response.ok ? { data: answer as T } : { error: answer };
+  };
+  return ask<T>(send());
+}
+
+/** Scans, telling each step as it comes. */
+async function scan(id: string, adapter: string, tell: (step: ScanStep) => void): Promise<ScanAnswer> {
+  const run = async (): Promise<Answer<ScanAnswer>> => {
+    const response = await fetch(`/api/candidates/${id}/scan`, {
+      method: "POST",
+      body: JSON.stringify({ adapter }),
+      headers: { "content-type": "application/json" },
+    });
+    if (!response.ok || !response.body) return { error: await response.json().catch(() => undefined) };
+    const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+    let rest = "";
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) return {};
+      const lines = (rest + value).split("\n");
+      rest = lines.pop() ?? "";
+      for (const line of lines) {
+        const step = JSON.parse(line) as ScanStep;
+        if (step.kind === "done") return { data: step.answer };
+        tell(step);
+      }
+    }
+  };
+  return ask(run());
+}
+
 const at = (id: string) => ({ params: { path: { id } } });
 
 export const api = {
@@ -109,6 +204,58 @@ export const api = {
         body,
       }),
     ),
+  addPapers: (id: string, papers: { id: string; paper: Paper }[], corrects?: string) =>
+    ask(client.POST("/candidates/{id}/papers", { ...at(id), body: { papers, corrects: corrects ?? null } })),
+  undoPapers: (id: string, papers: string[], undone: boolean) =>
+    ask(client.PUT("/candidates/{id}/papers/undone", { ...at(id), body: { papers, undone } })),
+  quick: (id: string, line: string) =>
+    ask(client.POST("/candidates/{id}/papers/quick", { ...at(id), body: { line } })),
+  paperMoved: (id: string, paper: string) =>
+    ask(client.GET("/candidates/{id}/papers/{paper}/moved", { params: { path: { id, paper } } })),
+  tryPaper: (id: string, name: string, paper: Paper) =>
+    ask(client.POST("/candidates/{id}/papers/try", { ...at(id), body: { id: name, paper } })),
+  table: (id: string, csv: string, table: "ledger" | "readings", matching: boolean, store: boolean) =>
+    raw<TableAnswer>(
+      `/candidates/${id}/papers/table?table=${table}&matching=${matching}&store=${store}`,
+      csv,
+      "text/csv",
+    ),
+  questions: (id: string) => ask(client.GET("/candidates/{id}/questions", at(id))),
+  compare: (before: Candidate, after: Candidate) =>
+    ask(client.POST("/assess/compare", { body: { before, after } })),
+  askHistory: (id: string) => ask(client.POST("/candidates/{id}/history", at(id))),
+  readHistory: (id: string, report: string) =>
+    raw<HistoryAnswer>(`/candidates/${id}/history/file`, report, "application/json"),
+  takeHistory: (id: string, report: HistoryReport) =>
+    ask(client.POST("/candidates/{id}/history/papers", { ...at(id), body: report })),
+  attach: (id: string, paper: string, name: string, file: File) =>
+    raw<CandidateView>(
+      `/candidates/${id}/papers/${paper}/attachments?id=${name}&name=${encodeURIComponent(file.name)}`,
+      file,
+      "application/octet-stream",
+    ),
+  undoAttachment: (id: string, file: string, undone: boolean) =>
+    ask(
+      client.PUT("/candidates/{id}/attachments/{file}/undone", {
+        params: { path: { id, file } },
+        body: { undone },
+      }),
+    ),
+  measure: (id: string, family: string, check: string, inputs: TypedReading[]) =>
+    ask(client.POST("/candidates/{id}/measure", { ...at(id), body: { family, check, inputs } })),
+  addPhoto: (id: string, family: string, check: string, name: string, photo: Blob, title: string) =>
+    raw<CandidateView>(
+      `/candidates/${id}/checks/${family}/${check}/photos?id=${name}&name=${encodeURIComponent(title)}`,
+      photo,
+      "application/octet-stream",
+    ),
+  codes: (codes: string[]) => ask(client.GET("/codes", { params: { query: { codes: codes.join(",") } } })),
+  adapters: () => ask(client.GET("/adapters")),
+  scan,
+  readScan: (id: string, csv: string) => raw<ScanAnswer>(`/candidates/${id}/scan/file`, csv, "text/csv"),
+  writeScan: (body: Scan) =>
+    ask(client.POST("/scan/table", { body, parseAs: "blob" }) as Promise<Answer<Blob>>),
+  billSpread: (body: Candidate) => ask(client.POST("/assess/bill", { body })),
   whatMoved: (body: Candidate) => ask(client.POST("/assess/moves", { body })),
   whatWouldMove: (body: Candidate) => ask(client.POST("/assess/sensitivity", { body })),
 };

@@ -1,6 +1,6 @@
 // Numbers as people read them: with unit and basis, never with false precision.
 
-import type { Gate, Grade, UsageClock, UsageUnit, VerdictKind } from "./api";
+import type { CodeParts, Gate, Grade, Hazard, ScanItem, UsageClock, UsageUnit, VerdictKind } from "./api";
 
 const THIN = "\u202f";
 const NBSP = "\u00a0";
@@ -41,6 +41,29 @@ export function usage(value: number, unit: UsageUnit, step = 1): string {
 }
 
 export const whole = grouped;
+
+/** Money that moves: with its sign. */
+export function signed(amount: number): string {
+  if (Math.abs(amount) < 0.5) return "0";
+  return amount > 0 ? `+${money(amount)}` : money(amount);
+}
+
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+
+/** A day as people say it, no more exact than it is known. */
+export function day(date: string, known: "day" | "month" | "year" = "day"): string {
+  const [y = "", m = "1", d = "1"] = date.split("-");
+  if (known === "year") return y;
+  const month = `${MONTHS[Number(m) - 1] ?? m}${NBSP}${y}`;
+  return known === "month" ? month : `${Number(d)}${NBSP}${month}`;
+}
+
+/** A length of time, in years or months. */
+export function span(years: number): string {
+  const months = Math.round(years * 12);
+  if (months < 24) return `${months}${NBSP}month${months === 1 ? "" : "s"}`;
+  return `${(months / 12).toFixed(1).replace(".0", "")}${NBSP}years`;
+}
 
 /** The beginning of a sentence. */
 export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
@@ -112,7 +135,7 @@ export const phaseWord: Record<string, string> = {
 };
 
 export const evidenceWord: Record<string, string> = {
-  invoice_naming_part: "invoice",
+  invoice_naming_part: "itemised invoice",
   invoice: "invoice",
   stamp: "stamp",
   owner_log: "owner’s log",
@@ -144,12 +167,169 @@ export const provenanceSay: Record<string, string> = {
   mileage: "Find the readings that disagree and what explains them before any money moves.",
 };
 
+/** The items of a history report by their plain names. */
+export const provenanceItem: Record<string, string> = {
+  stolen: "Stolen",
+  scrapped: "Scrapped",
+  identity: "Identity",
+  written_off_structural: "Written off, structure bent",
+  finance: "Finance",
+  third_party: "Third-party interest",
+  mileage: "Mileage on record",
+  written_off: "Written off, structure whole",
+  imported: "Imported or exported",
+  plate: "Change of plate",
+  colour: "Change of colour",
+};
+
+/** What a mark in a history report means where it closes nothing, and what an item asks. */
+export const provenanceMeans: Record<string, string> = {
+  stolen: "Nobody can sell it to you; it can be taken away from you.",
+  scrapped: "It was signed off the road for good.",
+  identity: "Numbers on the vehicle against those on the papers.",
+  written_off_structural: "An insurer found the structure bent.",
+  finance: "A lender has a claim on it. Often stale: paid, and never struck out.",
+  third_party: "Somebody else has a right to it.",
+  mileage: "Readings on record that do not rise.",
+  written_off: "An insurer paid it off with the structure whole. It lowers the price, not the safety.",
+  imported: "Parts, lamps and service history may differ. Ask for the papers of the other country.",
+  plate: "Weighs nothing by itself. Look it up under the earlier plate too.",
+  colour: "Weighs nothing unless nobody can say why.",
+};
+
+const anomalyTitle: Record<string, string> = {
+  fall: "The clock shows less than before",
+  misread: "One reading stands out",
+  wrong_unit: "Miles and kilometres mixed up",
+  wrap: "A five-digit clock that went round",
+  fast: "Much more use than usual",
+  slow: "Much less use than usual",
+  gap: "A long time without a reading",
+};
+
+export const anomalyWord = (kind: string) => anomalyTitle[kind] ?? kind;
+
+const identitySays: Record<string, [string, string]> = {
+  not_a_vin: ["The VIN is not one", "Read it again from the vehicle itself, character by character."],
+  check_digit: [
+    "The VIN’s check digit does not agree",
+    "One character is wrong, or the number was made up. Read it again from the vehicle itself.",
+  ],
+};
+
 /** What closes a gate, and what to do about it. */
 export function gateSays(g: Gate): { title: string; say: string } {
-  if (g.cause.kind === "check") return { title: `${g.cause.name}: ${g.cause.outcome}`, say: g.cause.say };
+  if (g.cause.kind === "check") {
+    const drive = g.cause.danger && !/do not drive/i.test(g.cause.say) ? "Do not drive it. " : "";
+    return { title: `${g.cause.name}: ${g.cause.outcome}`, say: drive + g.cause.say };
+  }
+  if (g.cause.kind === "campaign")
+    return {
+      title: `${g.cause.name}: not proved done`,
+      say: `${g.cause.exposes} ${g.cause.proof}`,
+    };
+  if (g.cause.kind === "odometer")
+    return {
+      title: anomalyWord(g.cause.anomaly),
+      say: "Say in Papers what you believe of the usage, and find the paper that proves it.",
+    };
+  if (g.cause.kind === "identity") {
+    const [title, say] = identitySays[g.cause.note.kind] ?? [g.cause.note.kind, ""];
+    return { title, say };
+  }
   const note = g.cause.note ? ` ${g.cause.note}` : "";
   return {
     title: provenanceWord[g.cause.item] ?? g.cause.item,
     say: `${provenanceSay[g.cause.item] ?? ""}${note}`,
   };
 }
+
+/** The usual caution of what can injure. */
+export const hazardSays: Record<Hazard, string> = {
+  raised: "Never under it on a jack alone: a lift, or stands on firm level ground.",
+  bike: "A raised motorcycle falls: paddock stand on firm level ground, a strap or a helper.",
+  hot_coolant: "Never open a hot cooling system: cold to the hand first.",
+  running: "Hands, hair, sleeves and scarves clear of belts, pulleys and fans.",
+  fuel_pressure: "High-pressure fuel goes through skin: loosen nothing, never feel for a leak by hand.",
+  high_voltage: "Orange cables are for qualified people only.",
+  airbag: "Airbags and pretensioners: look only; the rest is for qualified people.",
+  fumes: "Exhaust gas kills in closed places: outdoors, or the doors wide open.",
+  burns: "Exhaust, catalyst and turbo burn long after it stops.",
+  road: "Insurance, licence, the owner’s consent, road law; brakes first, at walking pace.",
+  battery: "Battery gas explodes, its acid burns: no sparks, no rings or watch.",
+};
+
+export const monitorWord: Record<string, string> = {
+  misfire: "misfire",
+  fuel_system: "fuel system",
+  components: "components",
+  catalyst: "catalyst",
+  heated_catalyst: "heated catalyst",
+  vapour: "tank vapour",
+  secondary_air: "secondary air",
+  refrigerant: "refrigerant or particle filter",
+  oxygen_sensor: "oxygen sensor",
+  oxygen_heater: "oxygen sensor heater",
+  recirculation: "exhaust recirculation, valve timing",
+  hydrocarbon_catalyst: "hydrocarbon catalyst",
+  nitrogen_oxides: "nitrogen oxides",
+  boost: "boost pressure",
+  exhaust_sensor: "exhaust sensor",
+  particulate_filter: "particle filter",
+};
+
+export const scanItemWord: Record<ScanItem, string> = {
+  offered: "what the control unit offers",
+  readiness: "lamp and readiness",
+  stored: "stored codes",
+  pending: "pending codes",
+  permanent: "permanent codes",
+  vin: "identification number",
+  warm_ups: "warm-ups since clear",
+  cleared_km: "distance since clear",
+  coolant: "coolant temperature",
+  short_one: "short trim, bank 1",
+  long_one: "long trim, bank 1",
+  short_two: "short trim, bank 2",
+  long_two: "long trim, bank 2",
+  voltage: "voltage",
+};
+
+const codeSystem = { powertrain: "engine and gearbox", chassis: "chassis", body: "body", network: "network" };
+const codeArea = {
+  fuel_and_air: "fuel and air",
+  ignition_or_misfire: "ignition or misfire",
+  emissions: "emission control",
+  speed_and_idle: "speed, idle, inputs",
+  control_unit: "control unit and its outputs",
+  transmission: "transmission",
+  hybrid: "hybrid drive",
+};
+const codeSeries = {
+  injector_circuit: "injector circuit",
+  injector_low_high_or_balance: "injector, or the cylinder’s share",
+  misfire: "misfire",
+  coil: "ignition coil",
+};
+
+/** What the published scheme says of a code by its build alone. */
+export function codeSays(c: CodeParts): string {
+  const by =
+    c.defined_by === "maker"
+      ? "the maker’s own: look it up in the maker’s list"
+      : c.defined_by === "reserved"
+        ? "kept free by the scheme"
+        : null;
+  const what = c.series
+    ? `${codeSeries[c.series]}, ${c.series === "coil" ? "coil" : "cylinder"} ${c.cylinder ?? ""}`
+    : c.area
+      ? codeArea[c.area]
+      : null;
+  return [codeSystem[c.system], what ?? by].filter(Boolean).join(": ");
+}
+
+export const labourWord: Record<string, string> = {
+  self: "yourself",
+  independent: "an independent",
+  dealer: "a dealer",
+};

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, type CandidateView } from "./api";
 
@@ -19,16 +19,19 @@ export function useWidth<T extends HTMLElement>() {
 export const candidateKey = (id: string) => ["candidate", id];
 
 export function useCandidate(id: string) {
-  return useQuery({ queryKey: candidateKey(id), queryFn: () => api.candidate(id), refetchInterval: 15_000 });
+  return useQuery({ queryKey: candidateKey(id), queryFn: () => api.candidate(id), refetchInterval: 5_000 });
 }
 
-/** Puts a fresh view where every screen reads it. */
+/** Puts a fresh view where every screen reads it. A look that began before it brings nothing newer. */
+export function putView(client: QueryClient, view: CandidateView) {
+  void client.cancelQueries({ queryKey: candidateKey(view.id) }, { revert: false, silent: true });
+  client.setQueryData(candidateKey(view.id), view);
+  void client.invalidateQueries({ queryKey: ["yard"] });
+}
+
 export function useFreshView() {
   const client = useQueryClient();
-  return (view: CandidateView) => {
-    client.setQueryData(candidateKey(view.id), view);
-    void client.invalidateQueries({ queryKey: ["yard"] });
-  };
+  return (view: CandidateView) => putView(client, view);
 }
 
 export function useFamilies() {

@@ -18,12 +18,15 @@ const RETRY_MS = 2000;
 let waiting: Waiting[] = read();
 let problem: string | null = null;
 let sending = false;
+let underway: string | null = null;
+/** Findings to be taken back as soon as they are stored. */
+const takenBack = new Set<string>();
 let snapshot: { waiting: Waiting[]; problem: string | null } = { waiting, problem };
 const listeners = new Set<() => void>();
 let onStored: (view: CandidateView) => void = () => undefined;
 
 /** A random UUID; also where the page is not served over a secure connection. */
-function newName(): string {
+export function newName(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(16));
   bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40;
   bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
@@ -57,9 +60,11 @@ async function send() {
   sending = true;
   const unsent = () => waiting.find((w) => w.refused === undefined);
   for (let next = unsent(); next; next = unsent()) {
-    const { name } = next;
+    const { name, candidate } = next;
+    underway = name;
     try {
-      const view = await api.addFinding(next.candidate, next.name, next.finding);
+      let view = await api.addFinding(candidate, name, next.finding);
+      if (takenBack.delete(name)) view = await api.undoFinding(candidate, name, true);
       change(
         waiting.filter((w) => w.name !== name),
         null,
@@ -80,6 +85,7 @@ async function send() {
       break;
     }
   }
+  underway = null;
   sending = false;
 }
 
@@ -94,6 +100,16 @@ export const outbox = {
     const at = new Date().toISOString();
     change([...waiting, { candidate, name: newName(), finding: { ...finding, at } }], problem);
     void send();
+  },
+  /**
+   * Takes a waiting finding back: one that is on its way is stored first, so that nothing is lost. False
+   * where it has been stored meanwhile: it is taken back there, under the same name.
+   */
+  takeBack(name: string): boolean {
+    if (!waiting.some((w) => w.name === name)) return false;
+    if (name === underway) takenBack.add(name);
+    else outbox.discard(name);
+    return true;
   },
   /** Sends a refused finding again. */
   retry(name: string) {

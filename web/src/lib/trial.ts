@@ -4,11 +4,22 @@
 import { useEffect, useSyncExternalStore } from "react";
 import { api, Refusal, type Assessment, type Candidate, type CandidateView } from "./api";
 
+type Buyer = NonNullable<Candidate["buyer"]>;
+export type Labour = NonNullable<Buyer["labour"]>;
+export type Parts = NonNullable<Buyer["parts"]>;
+
 /** What is tried in the place of what is stored. */
 export interface Patch {
   schools?: Record<string, number>;
   past?: Candidate["past_use"];
   plan?: Candidate["plan"]["use"];
+  /** Years of keeping it, and usage in a year. */
+  years?: number;
+  ayear?: number;
+  labour?: Labour;
+  parts?: Parts;
+  /** What is put by for it. */
+  reserve?: number;
 }
 
 interface State {
@@ -32,10 +43,21 @@ function applied(candidate: Candidate, patch: Patch): Candidate {
   return {
     ...candidate,
     past_use: patch.past ?? candidate.past_use ?? {},
-    plan: { ...candidate.plan, use: patch.plan ?? candidate.plan.use ?? {} },
+    plan: {
+      ...candidate.plan,
+      use: patch.plan ?? candidate.plan.use ?? {},
+      years: patch.years ?? candidate.plan.years,
+      usage_a_year: {
+        ...candidate.plan.usage_a_year,
+        value: patch.ayear ?? candidate.plan.usage_a_year.value,
+      },
+    },
     buyer: {
       accepts_structural: false,
       ...candidate.buyer,
+      ...(patch.labour ? { labour: patch.labour } : {}),
+      ...(patch.parts ? { parts: patch.parts } : {}),
+      ...(patch.reserve === undefined ? {} : { reserve: patch.reserve }),
       schools: patch.schools ?? candidate.buyer?.schools ?? {},
     },
   };

@@ -1,7 +1,9 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useState, type ReactNode } from "react";
 import { Link, NavLink } from "react-router";
+import { useKeptSince } from "../lib/api";
 import { outbox, useOutbox } from "../lib/outbox";
+import { usePhotos } from "../lib/photos";
 import { toggleTheme } from "../lib/theme";
 import type { Tried } from "../lib/trial";
 import { Milestone } from "./Milestone";
@@ -21,10 +23,12 @@ export function Mark() {
 const keys: [string, string][] = [
   ["?", "this list"],
   ["1 … 6", "outcome of the check in hand"],
+  ["c", "read the codes"],
   ["↑ ↓", "the check before or after; the failure point before or after"],
   ["n", "note on the check in hand"],
-  ["u", "take the last finding back"],
-  ["g then a, w, r, v", "go to advert, walk-round, road ahead, verdict"],
+  ["u", "take the last finding or paper back"],
+  ["g then a, p, w, r, b, v", "go to advert, papers, walk-round, road ahead, bill, verdict"],
+  ["l", "type a line for the ledger"],
   ["g then y", "go to the yard"],
 ];
 
@@ -71,18 +75,32 @@ function KeyList() {
 
 function WaitingLine() {
   const { waiting, problem } = useOutbox();
+  const pictures = usePhotos().filter((p) => p.refused === undefined).length;
+  const since = useKeptSince();
   const refused = waiting.filter((w) => w.refused !== undefined);
   const unsent = waiting.length - refused.length;
   return (
     <>
-      {(unsent > 0 || problem) && (
-        <p role="status" className="bg-caution-bg px-4 py-2 text-center text-caution" data-testid="waiting">
+      {since !== null && (
+        <p role="status" className="bg-caution-bg px-4 py-1 text-center text-caution" data-testid="kept">
+          <b className="sign text-lg">No connection. </b>
+          This is what was last seen{since && `, at ${new Date(since).toTimeString().slice(0, 5)}`}; what you
+          enter is kept here and sent later.
+        </p>
+      )}
+      {(unsent > 0 || pictures > 0 || (problem && since === null)) && (
+        <p role="status" className="bg-caution-bg px-4 py-1 text-center text-caution" data-testid="waiting">
           {unsent > 0 && (
             <b className="sign text-lg">
               {unsent} finding{unsent > 1 ? "s" : ""} waiting on this device.{" "}
             </b>
           )}
-          {problem}
+          {pictures > 0 && (
+            <b className="sign text-lg">
+              {pictures} photo{pictures > 1 ? "s" : ""} waiting on this device.{" "}
+            </b>
+          )}
+          {since === null && problem}
         </p>
       )}
       {refused.map((w) => (
@@ -148,8 +166,10 @@ export function Page({ title, lead, children }: { title: string; lead?: string; 
 
 export const stops = [
   { to: "advert", name: "Advert", key: "a" },
+  { to: "papers", name: "Papers", key: "p" },
   { to: "walk-round", name: "Walk-round", key: "w" },
   { to: "road", name: "Road ahead", key: "r" },
+  { to: "bill", name: "Bill", key: "b" },
   { to: "verdict", name: "Verdict", key: "v" },
 ] as const;
 
@@ -161,12 +181,12 @@ function Route({ id }: { id: string }) {
         className="absolute right-6 bottom-[9px] left-6 h-[3px] bg-ink sm:right-10 sm:left-10"
         aria-hidden="true"
       />
-      <ol className="relative grid grid-cols-4">
+      <ol className="relative grid grid-cols-6">
         {stops.map((s) => (
           <li key={s.to}>
             <NavLink
               to={`/c/${id}/${s.to}`}
-              className="sign group flex min-h-11 flex-col items-center justify-end gap-1 text-center text-[1.05rem] leading-tight font-semibold aria-[current=page]:font-extrabold"
+              className="sign group flex h-full min-h-11 flex-col items-center justify-end gap-1 text-center text-[0.88rem] whitespace-nowrap leading-tight font-semibold aria-[current=page]:font-extrabold sm:text-[1.05rem]"
             >
               {s.name}
               <span

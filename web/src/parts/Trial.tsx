@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { api, Refusal, type CandidateView } from "../lib/api";
-import { exposureWord } from "../lib/format";
+import { exposureWord, labourWord, whole } from "../lib/format";
 import { useFreshView } from "../lib/hooks";
 import { trials, type Patch, type Tried } from "../lib/trial";
 
@@ -32,6 +32,12 @@ function words(patch: Patch, view: CandidateView): string {
   };
   if (patch.past) used("use so far", patch.past);
   if (patch.plan) used("use in your plan", patch.plan);
+  const unit = view.candidate.plan.usage_a_year.unit;
+  if (patch.years !== undefined) said.push(`${patch.years} years`);
+  if (patch.ayear !== undefined) said.push(`${whole(patch.ayear)} ${unit} a year`);
+  if (patch.labour) said.push(`work by ${labourWord[patch.labour]}`);
+  if (patch.parts) said.push(`${patch.parts} parts`);
+  if (patch.reserve !== undefined) said.push(`${whole(patch.reserve)} put by`);
   return said.join("; ");
 }
 

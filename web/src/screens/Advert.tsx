@@ -24,9 +24,12 @@ interface Draft {
   title: string;
   note: string;
   families: string[];
+  /** Whether the person chose the base sheet; else it follows the families. */
+  ownBase: boolean;
   facts: Record<string, string>;
   serials: Record<string, string>;
   built: string;
+  asOf: string;
   usage: string;
   unit: UsageUnit;
   asking: string;
@@ -51,11 +54,12 @@ const number = (name: string) =>
 
 const shape = z.object({
   title: z.string().trim().min(1, "Give it a name to know it by."),
-  families: z.array(z.string()).min(1, "Choose at least one family."),
+  families: z.array(z.string()).min(1, "Choose a family, or what kind of thing it is."),
   built: z
     .string()
     .min(1, "The build date is missing.")
     .refine((d) => d <= today(), "The build date lies in the future."),
+  asOf: z.string().refine((d) => d <= today(), "The day of judgement lies in the future."),
   usage: number("Usage"),
   asking: number("The asking price"),
   years: number("Years"),
@@ -67,6 +71,7 @@ const fieldOf: [string, string][] = [
   ["/title", "title"],
   ["/families", "families"],
   ["/built", "built"],
+  ["/as_of", "asOf"],
   ["/usage", "usage"],
   ["/asking", "asking"],
   ["/plan/years", "years"],
@@ -101,7 +106,7 @@ function read(
     (id) =>
       known.find((r) => r.id === id) ?? { id, version: families.find((f) => f.id === id)?.version ?? 1 },
   );
-  const currency = families.find((f) => f.id === d.families[0])?.currency ?? base?.currency ?? "HSC";
+  const currency = base?.currency ?? currencyOf(d.families, families);
   const asked = new Set(
     families.filter((f) => d.families.includes(f.id)).flatMap((f) => f.facts.map((x) => x.id)),
   );
@@ -127,6 +132,7 @@ function read(
     facts,
     serials,
     built: d.built,
+    as_of: d.asOf === "" ? today() : d.asOf,
     usage: { value: d.usage, unit: draft.unit },
     asking: Math.round(d.asking * 100) / 100,
     currency,
@@ -178,6 +184,30 @@ const kindWord: Record<string, string> = {
   motorcycle: "motorcycle",
 };
 
+/** The currency that a candidate of these families is counted in: base sheets have none of their own. */
+function currencyOf(ids: string[], families: FamilyHead[]): string {
+  const own = families.filter((f) => !isBase(f));
+  return (own.find((f) => ids.includes(f.id)) ?? own[0])?.currency ?? "EUR";
+}
+
+const isBase = (f: FamilyHead) => f.kind.startsWith("base_");
+
+/** What the base sheets are for, as people say it. */
+const baseWord: Record<string, string> = {
+  base_vehicle: "car or van",
+  base_motorcycle: "motorcycle",
+  base_engine: "bare engine",
+};
+
+/** The base sheet that goes with the families chosen. */
+function baseFor(chosen: FamilyHead[], all: FamilyHead[]): string[] {
+  if (chosen.length === 0) return [];
+  const has = (kind: string) => chosen.some((f) => f.kind === kind);
+  const kind = has("motorcycle") ? "base_motorcycle" : has("body") ? "base_vehicle" : "base_engine";
+  const base = all.find((f) => f.kind === kind && f.clock === chosen[0]?.clock);
+  return base ? [base.id] : [];
+}
+
 function Form({
   draft,
   set,
@@ -190,7 +220,22 @@ function Form({
   families: FamilyHead[];
 }) {
   const chosen = families.filter((f) => draft.families.includes(f.id));
+  const own = families.filter((f) => !isBase(f));
+  const clock = chosen.find((f) => !isBase(f))?.clock;
+  const bases = families.filter((f) => isBase(f) && (clock === undefined || f.clock === clock));
+  const baseChosen = bases.find((f) => draft.families.includes(f.id))?.id ?? "";
   const facts = chosen.flatMap((f) => f.facts);
+  const setFamilies = (ids: string[]) => {
+    const picked = own.filter((f) => ids.includes(f.id));
+    const base = draft.ownBase
+      ? draft.families.filter((id) => bases.some((b) => b.id === id))
+      : baseFor(picked, families);
+    const first = picked[0];
+    set({
+      families: [...ids.filter((id) => picked.some((f) => f.id === id)), ...base],
+      ...(first && draft.families.length === 0 ? { unit: first.clock === "hours" ? "h" : "km" } : {}),
+    });
+  };
   const text = (key: "title" | "usage" | "asking" | "years" | "ayear", props: object = {}) => ({
     className: "field",
     value: draft[key],
@@ -223,7 +268,7 @@ function Form({
       <fieldset className="sm:col-span-2">
         <legend className="sign text-[1.1rem] font-semibold">Families it is made of</legend>
         <div className="mt-1 grid gap-2 sm:grid-cols-2">
-          {families.map((f) => (
+          {own.map((f) => (
             <label
               key={f.id}
               className="flex min-h-14 items-center gap-3 border-2 border-strong bg-raised px-3 py-1 has-checked:border-sea has-checked:shadow-[inset_6px_0_0_var(--sea)]"
@@ -233,14 +278,9 @@ function Form({
                 className="h-6 w-6 accent-(--sea)"
                 checked={draft.families.includes(f.id)}
                 onChange={(e) =>
-                  set({
-                    families: e.target.checked
-                      ? [...draft.families, f.id]
-                      : draft.families.filter((x) => x !== f.id),
-                    ...(e.target.checked && draft.families.length === 0
-                      ? { unit: f.clock === "hours" ? "h" : "km" }
-                      : {}),
-                  })
+                  setFamilies(
+                    e.target.checked ? [...draft.families, f.id] : draft.families.filter((x) => x !== f.id),
+                  )
                 }
               />
               <span className="leading-tight">
@@ -251,6 +291,58 @@ function Form({
               </span>
             </label>
           ))}
+        </div>
+        <div
+          role="radiogroup"
+          aria-label="What kind of thing it is"
+          className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1"
+        >
+          <span className="sign text-[1.05rem] font-semibold">Also what every</span>
+          {[...bases.map((b) => [b.id, baseWord[b.kind] ?? b.name, b.clock] as const)].map(
+            ([id, word, counts]) => (
+              <label key={id} className="flex min-h-11 items-center gap-2">
+                <input
+                  type="radio"
+                  name="base"
+                  className="h-6 w-6 accent-(--sea)"
+                  checked={baseChosen === id}
+                  onChange={() =>
+                    set({
+                      ownBase: true,
+                      families: [
+                        ...draft.families.filter((x) => !families.some((f) => f.id === x && isBase(f))),
+                        id,
+                      ],
+                      ...(chosen.every(isBase) ? { unit: counts === "hours" ? "h" : "km" } : {}),
+                    })
+                  }
+                />
+                {word}
+                {clock === undefined &&
+                  word === "bare engine" &&
+                  (counts === "hours" ? ", by the hour" : ", by the km")}
+              </label>
+            ),
+          )}
+          <label className="flex min-h-11 items-center gap-2">
+            <input
+              type="radio"
+              name="base"
+              className="h-6 w-6 accent-(--sea)"
+              checked={baseChosen === "" && chosen.length > 0}
+              onChange={() =>
+                set({
+                  ownBase: true,
+                  families: draft.families.filter((x) => !families.some((f) => f.id === x && isBase(f))),
+                })
+              }
+            />
+            nothing more
+          </label>
+          <span className="basis-full text-sm text-soft">
+            needs looked at: body, lamps, tyres, brakes, fluids, codes. It makes way for what a family’s own
+            sheet knows, and serves alone where no family fits.
+          </span>
         </div>
         {errors["families"] && (
           <p role="alert" className="font-semibold text-caution">
@@ -283,7 +375,26 @@ function Form({
           onChange={(e) => set({ built: e.target.value })}
         />
       </Labelled>
-      <Labelled label={`Asking price${chosen[0] ? `, ${chosen[0].currency}` : ""}`} error={errors["asking"]}>
+      {draft.asOf !== "" && (
+        <Labelled
+          label="Day of judgement"
+          error={errors["asOf"]}
+          hint="Usage and age are counted to it; later papers wait for a later day."
+        >
+          <input
+            className="field"
+            type="date"
+            max={today()}
+            value={draft.asOf}
+            aria-invalid={errors["asOf"] !== undefined}
+            onChange={(e) => set({ asOf: e.target.value })}
+          />
+        </Labelled>
+      )}
+      <Labelled
+        label={`Asking price${chosen[0] ? `, ${currencyOf(draft.families, families)}` : ""}`}
+        error={errors["asking"]}
+      >
         <input {...text("asking", { inputMode: "decimal" })} />
       </Labelled>
       <div className="grid grid-cols-2 gap-3">
@@ -430,9 +541,11 @@ const blank: Draft = {
   title: "",
   note: "",
   families: [],
+  ownBase: false,
   facts: {},
   serials: {},
   built: "",
+  asOf: "",
   usage: "",
   unit: "km",
   asking: "",
@@ -507,9 +620,11 @@ function draftOf(c: Candidate): Draft {
     title: c.title,
     note: c.note ?? "",
     families: c.families.map((f) => f.id),
+    ownBase: true,
     facts: c.facts ?? {},
     serials: c.serials ?? {},
     built: c.built,
+    asOf: c.as_of,
     usage: String(c.usage.value),
     unit: c.usage.unit,
     asking: String(c.asking),

@@ -129,11 +129,20 @@ function Years({ a }: { a: Assessment }) {
   );
 }
 
-const limitSays: Record<string, string> = {
+const limitSays: Record<Assessment["limits"][number], string> = {
   no_room_for_bad_luck: "The limit price goes by the average future; no room is left for bad luck yet.",
   jobs_apart: "Jobs are costed one by one: doing neighbours together would cost less.",
-  no_scheduled_work: "Scheduled servicing is not in the bill yet.",
+  work_prevents_nothing:
+    "Scheduled work within the plan is paid for in the bill; that it also prevents failures is not counted yet.",
 };
+
+/** What would open a gate. */
+function opens(gate: Assessment["gates"][number]): string {
+  if (gate.cause.kind === "campaign") return `${gate.cause.name}: proved done.`;
+  if (gate.cause.kind === "odometer") return "A paper that proves what the clock hides.";
+  if (gate.cause.kind === "identity") return "The VIN read from the vehicle again, and right.";
+  return `${gateSays(gate).title}: proved settled.`;
+}
 
 function JobLine({ p }: { p: PointResult }) {
   return (
@@ -170,6 +179,7 @@ export function Verdict({ view }: { view: CandidateView }) {
   const { assessment: a, candidate } = view;
   const { verdict, value } = a;
   const likely = a.points.filter((p) => p.expected_cost >= 15).slice(0, 10);
+  const work = a.due.filter((d) => d.now >= 0.5 || d.in_plan >= 0.5);
   const basis = {
     asking: "the asking price itself, because no comparable is known",
     median: `the median of ${value.reference.count} comparables`,
@@ -235,7 +245,7 @@ export function Verdict({ view }: { view: CandidateView }) {
             return (
               <li key={i} className="py-1 pl-1">
                 {c.kind === "price_to" && `The price comes down to ${money(c.amount)}.`}
-                {gate && `${gateSays(gate).title}: proved settled.`}
+                {gate && opens(gate)}
                 {check && `${check.name} (${check.minutes} min): worth about ${money(check.worth)}.`}
               </li>
             );
@@ -245,8 +255,8 @@ export function Verdict({ view }: { view: CandidateView }) {
       <section>
         <h2 className="stretch">When the money leaves, {a.currency}</h2>
         <p className="mb-2 text-sm text-soft">
-          About {money(a.bill.mean)} in all; {money(a.bill.now)} of it, drawn black, to put right what is
-          there now.
+          About {money(a.bill.mean)} in all; {money(a.bill.now)} of it, drawn black, at once: to put right
+          what is there now, and for scheduled work that nothing proves done.
         </p>
         <Years a={a} />
       </section>
@@ -262,6 +272,33 @@ export function Verdict({ view }: { view: CandidateView }) {
           ))}
         </ul>
       </section>
+
+      {work.length > 0 && (
+        <section className="lg:col-span-2">
+          <h2 className="stretch flex justify-between">
+            <span>Scheduled work</span>
+            <span className="text-sm font-normal">at once · within your plan, {a.currency}</span>
+          </h2>
+          <ul>
+            {work.map((d) => (
+              <li
+                key={`${d.family}/${d.interval}`}
+                className="grid grid-cols-[1fr_4.5rem_4.5rem] items-center gap-x-3 border-b border-rule py-1"
+              >
+                <span className="leading-tight">
+                  <b className="sign text-lg">{d.name}</b>
+                  <span className="block text-sm text-soft">
+                    {d.overdue ? "overdue, so far as papers show" : "not due yet"}; in date with a chance of{" "}
+                    {percent(d.chance_done)}
+                  </span>
+                </span>
+                <span className="reading text-right text-lg">{money(d.now)}</span>
+                <span className="reading text-right text-lg">{money(d.in_plan)}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
 
       <section className="lg:col-span-2">
         <h2 className="stretch">How far to trust it</h2>

@@ -1,275 +1,27 @@
 import { useMutation } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import { api, type CandidateView, type Finding } from "../lib/api";
-import { money, percent, phaseWord } from "../lib/format";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, type Action, type CandidateView, type WalkPlan } from "../lib/api";
+import { money, phaseWord } from "../lib/format";
 import { useFreshView } from "../lib/hooks";
-import { outbox, useOutbox, type Waiting } from "../lib/outbox";
+import { outbox, useOutbox } from "../lib/outbox";
 import { isTyping } from "../parts/Shell";
-
-type CheckEntry = CandidateView["checks"][number];
-
-const keyOf = (c: { family: string; check: string }) => `${c.family}/${c.check}`;
-
-/** The finding that holds for a check: the last one in force, waiting ones included. */
-function holding(view: CandidateView, waiting: Waiting[], family: string, check: string) {
-  const mine = (f: Finding) => f.family === family && f.check === check;
-  const unsent = waiting.filter((w) => w.candidate === view.id && mine(w.finding)).at(-1);
-  if (unsent) return { finding: unsent.finding, waiting: true, id: null };
-  const findings = view.candidate.findings ?? [];
-  for (let i = findings.length - 1; i >= 0; i--) {
-    const f = findings[i];
-    if (f && !f.undone && mine(f)) return { finding: f, waiting: false, id: view.finding_ids[i] ?? null };
-  }
-  return null;
-}
-
-interface Moved {
-  name: string;
-  before: number;
-  after: number;
-}
-
-/** What an entry moved: the view before it is remembered until the next entry. */
-function useMoved(view: CandidateView) {
-  const [before, setBefore] = useState<CandidateView["assessment"] | null>(null);
-  const moved: Moved[] = useMemo(() => {
-    if (!before || before === view.assessment) return [];
-    const old = new Map(before.points.map((p) => [`${p.at.family}/${p.at.point}`, p.p_plan]));
-    return view.assessment.points
-      .map((p) => ({
-        name: p.name,
-        before: old.get(`${p.at.family}/${p.at.point}`) ?? p.p_plan,
-        after: p.p_plan,
-      }))
-      .filter((m) => Math.abs(m.before - m.after) >= 0.01)
-      .sort((a, b) => Math.abs(b.before - b.after) - Math.abs(a.before - a.after))
-      .slice(0, 3);
-  }, [before, view.assessment]);
-  return { before, moved, remember: () => setBefore(view.assessment) };
-}
-
-/** What the last entry moved; its room is kept so that nothing jumps. */
-function WhatMoved({
-  view,
-  before,
-  moved,
-}: {
-  view: CandidateView;
-  before: CandidateView["assessment"] | null;
-  moved: Moved[];
-}) {
-  const bill = view.assessment.bill.mean;
-  return (
-    <div aria-live="polite" className="min-h-40">
-      {!before ? (
-        <p className="border-l-8 border-rule pl-3 text-soft">
-          Tap an outcome, or press its number: what it moved is shown here, and the verdict moves with it.
-        </p>
-      ) : (
-        <>
-          <h2 className="text-xl">What that moved</h2>
-          <ul>
-            {moved.length === 0 && <li className="border-b border-rule py-1">No chance by as much as 1 %</li>}
-            {moved.map((m) => (
-              <li key={m.name} className="flex justify-between gap-3 border-b border-rule py-1">
-                <span>{m.name}</span>
-                <span className="reading whitespace-nowrap">
-                  {percent(m.before)} → {percent(m.after)}
-                </span>
-              </li>
-            ))}
-            <li className="flex justify-between gap-3 py-1">
-              <span>Bill within your plan</span>
-              <span className="reading whitespace-nowrap">
-                {money(before.bill.mean)} → {money(bill)}
-              </span>
-            </li>
-          </ul>
-        </>
-      )}
-    </div>
-  );
-}
-
-function Card({
-  entry,
-  index,
-  view,
-  waiting,
-  current,
-  whatMoved,
-  onCurrent,
-  onOutcome,
-}: {
-  entry: CheckEntry;
-  index: number;
-  view: CandidateView;
-  waiting: Waiting[];
-  current: boolean;
-  whatMoved: ReactNode;
-  onCurrent: (key: string) => void;
-  onOutcome: (
-    entry: CheckEntry,
-    result: Finding["result"],
-    extra: { reading?: number; note?: string },
-  ) => void;
-}) {
-  const { check, family } = entry;
-  const key = keyOf({ family, check: check.id });
-  const held = holding(view, waiting, family, check.id);
-  const result = held?.finding.result;
-  const [note, setNote] = useState(held?.finding.note ?? "");
-  const [reading, setReading] = useState(held?.finding.reading?.toString() ?? "");
-  const waitingOutcome = result?.kind === "outcome" ? result.outcome : null;
-  const outcome = held?.waiting ? waitingOutcome : entry.outcome;
-  const done = outcome == null ? undefined : check.outcomes[outcome];
-  const worth = view.assessment.next.find((n) => n.family === family && n.check === check.id);
-  const readingValue = Number(reading.replace(",", "."));
-  const readingFaulty = reading.trim() !== "" && !Number.isFinite(readingValue);
-  const extra = () => ({
-    note: note.trim(),
-    ...(reading.trim() !== "" && !readingFaulty ? { reading: readingValue } : {}),
-  });
-  const status =
-    done?.label ??
-    (result?.kind === "measured"
-      ? `${held?.finding.reading} ${check.measure?.unit}`
-      : result?.kind === "could_not"
-        ? "could not check"
-        : result?.kind === "skipped"
-          ? "skipped"
-          : "");
-  return (
-    <li className={`border-b border-rule ${current ? "border-l-8 border-l-sea bg-raised pl-3" : ""}`}>
-      <h3>
-        <button
-          type="button"
-          id={`check-${key}`}
-          aria-expanded={current}
-          className="grid min-h-12 w-full grid-cols-[1fr_auto] items-center gap-3 py-1.5 text-left"
-          onClick={() => onCurrent(current ? "" : key)}
-        >
-          <span className="sign text-[1.2rem] leading-tight font-semibold">
-            <span className="reading mr-2 text-soft">{index + 1}</span>
-            {check.name}
-          </span>
-          <span className="sign text-right text-[1.05rem] leading-tight">
-            {status ? (
-              <b>
-                {held?.waiting ? "waiting: " : ""}
-                {status}
-              </b>
-            ) : (
-              <span className="text-soft">{check.minutes} min</span>
-            )}
-          </span>
-        </button>
-      </h3>
-      {current && (
-        <div className="pb-4">
-          {check.caution && (
-            <p className="mb-2 border-l-8 border-caution bg-caution-bg px-3 py-1.5 text-caution">
-              <b className="sign">Caution. </b>
-              {check.caution}
-            </p>
-          )}
-          <p className="max-w-prose text-[1.08rem]">{check.how}</p>
-          {check.tells && <p className="max-w-prose text-soft">Tells: {check.tells}</p>}
-          {worth && worth.worth >= 1 && (
-            <p className="sign mt-1 text-base">
-              Worth about <b className="reading">{money(worth.worth)}</b> to know before you decide.
-            </p>
-          )}
-          {check.fee != null && (
-            <p className="sign text-base">Usually costs {money(check.fee)}; a workshop’s job.</p>
-          )}
-          {check.measure && (
-            <div className="mt-2 flex flex-wrap items-end gap-3">
-              <label className="block w-48">
-                <span className="sign text-base font-semibold">
-                  {check.measure.quantity}, {check.measure.unit}
-                </span>
-                <input
-                  className="field reading"
-                  inputMode="decimal"
-                  value={reading}
-                  aria-invalid={readingFaulty}
-                  onChange={(e) => setReading(e.target.value)}
-                />
-              </label>
-              <button
-                type="button"
-                className="btn btn-main"
-                disabled={reading.trim() === "" || readingFaulty}
-                onClick={() => onOutcome(entry, { kind: "measured" }, extra())}
-              >
-                Enter reading
-              </button>
-              <p className="basis-full text-sm text-soft">
-                Bands at {check.measure.limits.join(" and ")} {check.measure.unit}; {check.measure.source}.
-                {readingFaulty && <b className="text-caution"> That is not a number: write it as 20.4.</b>}
-              </p>
-            </div>
-          )}
-          <div
-            className="mt-3 grid gap-2 sm:grid-cols-2 xl:grid-cols-3"
-            role="group"
-            aria-label={`Outcome of ${check.name}`}
-          >
-            {check.outcomes.map((o, i) => (
-              <button
-                key={o.label}
-                type="button"
-                aria-pressed={done === o}
-                className="btn min-h-14 justify-start! text-left leading-tight aria-pressed:border-sea aria-pressed:bg-sea aria-pressed:text-on-sea"
-                onClick={() => onOutcome(entry, { kind: "outcome", outcome: i }, extra())}
-              >
-                <span className="reading text-xl opacity-80">{i + 1}</span>
-                {o.label}
-              </button>
-            ))}
-          </div>
-          {done?.gate && (
-            <p className="mt-2 border-l-8 border-caution bg-caution-bg px-3 py-1.5 text-caution" role="alert">
-              <b className="sign">{done.gate.kind === "stop" ? "Stop. " : "Prove first. "}</b>
-              {done.gate.say}
-            </p>
-          )}
-          <div className="mt-3 lg:hidden">{whatMoved}</div>
-          <div className="mt-2 flex flex-wrap items-end gap-2">
-            <label className="block min-w-64 flex-1">
-              <span className="sign text-base font-semibold">Note</span>
-              <input
-                id={`note-${key}`}
-                className="field"
-                value={note}
-                placeholder="in your own words; kept with the next tap"
-                onChange={(e) => setNote(e.target.value)}
-              />
-            </label>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => onOutcome(entry, { kind: "could_not" }, extra())}
-            >
-              Could not check
-            </button>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => onOutcome(entry, { kind: "skipped" }, extra())}
-            >
-              Skip
-            </button>
-          </div>
-        </div>
-      )}
-    </li>
-  );
-}
+import { Card } from "./walk/Card";
+import { acknowledged, keyOf, type CheckEntry, type Extra, type Result } from "./walk/common";
+import { Identify } from "./walk/Identify";
+import { useMoved, WhatMoved } from "./walk/Moved";
+import { LeftOut, TimeThereIs } from "./walk/Time";
 
 export function WalkRound({ view }: { view: CandidateView }) {
-  const { assessment, checks } = view;
+  const { assessment } = view;
+  const { walk } = assessment;
+  const checks = useMemo(() => {
+    const entries = new Map(view.checks.map((c) => [keyOf({ family: c.family, check: c.check.id }), c]));
+    return walk.actions
+      .filter((a) => a.chosen)
+      .flatMap((a) => a.checks.map((c) => entries.get(keyOf(c))))
+      .filter((c) => c !== undefined);
+  }, [view.checks, walk]);
   const fresh = useFreshView();
   const { waiting } = useOutbox();
   const { before, moved, remember } = useMoved(view);
@@ -282,6 +34,31 @@ export function WalkRound({ view }: { view: CandidateView }) {
     mutationFn: ({ id, undone }: { id: string; undone: boolean }) => api.undoFinding(view.id, id, undone),
     onSuccess: fresh,
   });
+  const plan = useMutation({
+    mutationFn: (next: WalkPlan) => api.edit(view.id, view.version, { ...view.candidate, walk: next }),
+    onSuccess: fresh,
+  });
+  const wanted: WalkPlan = view.candidate.walk ?? {};
+  const without = (list: string[] | undefined, key: string) => (list ?? []).filter((k) => k !== key);
+  const bring = [...new Set(checks.filter((c) => c.outcome == null).flatMap((c) => c.check.tools ?? []))];
+  const done = walk.actions.filter((a) => a.done).map((a) => a.key);
+  const nameOf = (a: Action) =>
+    a.checks
+      .map(
+        (c) =>
+          view.checks.find((x) => x.family === c.family && x.check.id === c.check)?.check.name ?? c.check,
+      )
+      .join(" + ");
+  const shift = (a: Action, by: 1 | -1) => {
+    const same = walk.actions.filter((x) => x.phase === a.phase && x.chosen).map((x) => x.key);
+    const at = same.indexOf(a.key);
+    const other = same[at + by];
+    if (other === undefined) return;
+    same[at] = other;
+    same[at + by] = a.key;
+    const rest = (wanted.order ?? []).filter((k) => !same.includes(k));
+    plan.mutate({ ...wanted, order: [...rest, ...same] });
+  };
   const goTo = useCallback((key: string) => {
     setCurrent(key);
     requestAnimationFrame(() => {
@@ -291,37 +68,45 @@ export function WalkRound({ view }: { view: CandidateView }) {
     });
   }, []);
 
-  const enter = (
-    entry: CheckEntry,
-    result: Finding["result"],
-    extra: { reading?: number; note?: string },
-  ) => {
-    remember();
+  const read = acknowledged(view, waiting);
+  const enter = (entry: CheckEntry, result: Result, extra: Extra) => {
+    if (result.kind !== "acknowledged") remember();
     outbox.add(view.id, {
       family: entry.family,
       check: entry.check.id,
       result,
-      note: extra.note ?? "",
+      note: "",
       undone: false,
-      ...(extra.reading === undefined ? {} : { reading: extra.reading }),
+      ...extra,
     });
   };
 
   const findings = view.candidate.findings ?? [];
-  const lastIndex = findings.findLastIndex((f) => !f.undone);
+  const lastIndex = findings.findLastIndex((f) => !f.undone && f.result.kind !== "acknowledged");
   const lastId = view.finding_ids[lastIndex];
   const last = findings[lastIndex];
-  const lastName = checks.find((c) => c.family === last?.family && c.check.id === last.check)?.check.name;
+  // What was entered last may still be on its way.
+  const unsent = waiting.findLast(
+    (w) => w.candidate === view.id && !w.refused && w.finding.result.kind !== "acknowledged",
+  );
+  const newest = unsent?.finding ?? last;
+  const lastName = view.checks.find((c) => c.family === newest?.family && c.check.id === newest.check)?.check
+    .name;
   const undoLast = () => {
-    if (lastId && !undo.isPending) {
+    if (undo.isPending) return;
+    if (unsent) {
+      if (!outbox.takeBack(unsent.name)) undo.mutate({ id: unsent.name, undone: true });
+    } else if (lastId) {
       remember();
       undo.mutate({ id: lastId, undone: true });
     }
   };
 
-  const keys = useRef({ enter, undoLast, goTo, current, checks, order });
+  const navigate = useNavigate();
+  const scan = `/c/${view.id}/walk-round/scan`;
+  const keys = useRef({ undoLast, goTo, current, checks, order, read });
   useEffect(() => {
-    keys.current = { enter, undoLast, goTo, current, checks, order };
+    keys.current = { undoLast, goTo, current, checks, order, read };
   });
   useEffect(() => {
     const listener = (e: KeyboardEvent) => {
@@ -339,19 +124,35 @@ export function WalkRound({ view }: { view: CandidateView }) {
       } else if (e.key === "n" && entry) {
         e.preventDefault();
         document.getElementById(`note-${k.current}`)?.focus();
+      } else if (e.key === "c") {
+        void navigate(scan);
       } else if (/^[1-6]$/.test(e.key) && entry && Number(e.key) <= entry.check.outcomes.length) {
-        k.enter(entry, { kind: "outcome", outcome: Number(e.key) - 1 }, {});
+        // What can injure is read first: the key leads there.
+        const open = (entry.check.hazards ?? []).some((h) => !k.read.has(h));
+        // After the move to this check, which may still be under way.
+        if (open) requestAnimationFrame(() => document.getElementById(`read-${k.current}`)?.focus());
+        else document.getElementById(`outcome-${k.current}-${Number(e.key) - 1}`)?.click();
       }
     };
     addEventListener("keydown", listener);
     return () => removeEventListener("keydown", listener);
-  }, []);
+  }, [navigate, scan]);
 
   const phases = [...new Set(checks.map((c) => c.check.phase))];
-  const next = assessment.next[0];
-  const minutesLeft = assessment.next.reduce((sum, n) => sum + n.minutes, 0);
+  const next = assessment.next.find((n) => order.includes(keyOf(n)));
   return (
     <div className="grid gap-x-8 gap-y-4 lg:grid-cols-[1fr_21rem]">
+      {walk.dangerous && (
+        <p
+          role="alert"
+          data-testid="danger"
+          className="order-first border-4 lg:col-span-2 border-caution bg-caution-bg px-3 py-2 text-lg text-caution"
+        >
+          <b className="sign text-xl">Do not drive it. </b>
+          Something dangerous was found. The drive and what follows it are left out until that is mended and
+          looked at again; local rules and licensed technicians decide.
+        </p>
+      )}
       <div className="min-w-0">
         <div className="flex flex-wrap items-end justify-between gap-x-4 gap-y-1">
           <div>
@@ -360,10 +161,13 @@ export function WalkRound({ view }: { view: CandidateView }) {
               <b className="reading" data-testid="done">
                 {assessment.checks_done}
               </b>{" "}
-              of {assessment.checks_total} checks done; {minutesLeft} min for all that is left.
+              of {assessment.checks_total} checks done.
             </p>
           </div>
-          <button type="button" className="btn" disabled={!lastId || undo.isPending} onClick={undoLast}>
+          <Link to={scan} className="btn ml-auto">
+            Read the codes
+          </Link>
+          <button type="button" className="btn" disabled={!newest || undo.isPending} onClick={undoLast}>
             Take back{lastName ? `: ${lastName}` : " the last finding"}
           </button>
         </div>
@@ -372,28 +176,119 @@ export function WalkRound({ view }: { view: CandidateView }) {
             {undo.error.message}
           </p>
         )}
+        <TimeThereIs
+          key={`${view.candidate.walk?.minutes ?? "all"}|${view.candidate.walk?.no_lift ?? false}`}
+          walk={walk}
+          plan={wanted}
+          onPlan={(p) =>
+            plan.mutate({ ...p, before: p.minutes === wanted.minutes ? (wanted.before ?? []) : done })
+          }
+          pending={plan.isPending}
+        />
+        {plan.error && (
+          <p role="alert" className="mt-1 text-caution">
+            {plan.error.message}
+          </p>
+        )}
+        {bring.length > 0 && (
+          <p className="mt-2 leading-snug" data-testid="bring">
+            <b className="sign text-[1.05rem]">To bring: </b>
+            {bring.join(", ")}.
+          </p>
+        )}
+        <Identify view={view} />
         {phases.map((phase) => (
           <section key={phase} className="mt-4" aria-label={phaseWord[phase]}>
             <h2 className="stretch">{phaseWord[phase]}</h2>
-            <ul>
-              {checks.map((entry, i) =>
-                entry.check.phase === phase ? (
-                  <Card
-                    key={`${keyOf({ family: entry.family, check: entry.check.id })}`}
-                    entry={entry}
-                    index={i}
-                    view={view}
-                    waiting={waiting}
-                    current={current === keyOf({ family: entry.family, check: entry.check.id })}
-                    whatMoved={<WhatMoved view={view} before={before} moved={moved} />}
-                    onCurrent={setCurrent}
-                    onOutcome={enter}
-                  />
-                ) : null,
-              )}
-            </ul>
+            {walk.actions
+              .filter((a) => a.chosen && a.phase === phase)
+              .map((action) => {
+                const many = action.checks.length > 1;
+                return (
+                  <ul
+                    key={action.key}
+                    className={many ? "border-l-4 border-dotted border-ink pl-3" : ""}
+                    aria-label={many ? `One look: ${nameOf(action)}` : undefined}
+                  >
+                    {many && (
+                      <li className="sign pt-1 text-[0.98rem] leading-tight text-soft">
+                        One look tells {action.checks.length} things; {action.minutes} min in all
+                      </li>
+                    )}
+                    {action.checks.map((c) => {
+                      const key = keyOf(c);
+                      const index = order.indexOf(key);
+                      const entry = checks[index];
+                      if (!entry) return null;
+                      return (
+                        <Card
+                          key={key}
+                          entry={entry}
+                          index={index}
+                          view={view}
+                          waiting={waiting}
+                          current={current === key}
+                          read={read}
+                          whatMoved={<WhatMoved view={view} before={before} moved={moved} />}
+                          effects={c.outcomes}
+                          planning={
+                            !action.done && (
+                              <div className="mt-2 -ml-2 flex flex-wrap gap-x-2">
+                                <button
+                                  type="button"
+                                  className="btn btn-quiet"
+                                  disabled={plan.isPending}
+                                  onClick={() =>
+                                    plan.mutate({
+                                      ...wanted,
+                                      added: without(wanted.added, action.key),
+                                      dropped: [...without(wanted.dropped, action.key), action.key],
+                                    })
+                                  }
+                                >
+                                  Leave it out
+                                </button>
+                                <button
+                                  type="button"
+                                  className="btn btn-quiet"
+                                  disabled={plan.isPending}
+                                  onClick={() => shift(action, -1)}
+                                >
+                                  Earlier
+                                </button>
+                                <button
+                                  type="button"
+                                  className="btn btn-quiet"
+                                  disabled={plan.isPending}
+                                  onClick={() => shift(action, 1)}
+                                >
+                                  Later
+                                </button>
+                              </div>
+                            )
+                          }
+                          onCurrent={setCurrent}
+                          onOutcome={enter}
+                        />
+                      );
+                    })}
+                  </ul>
+                );
+              })}
           </section>
         ))}
+        <LeftOut
+          actions={walk.actions.filter((a) => !a.chosen)}
+          nameOf={nameOf}
+          pending={plan.isPending}
+          onAdd={(a) =>
+            plan.mutate({
+              ...wanted,
+              dropped: without(wanted.dropped, a.key),
+              added: [...without(wanted.added, a.key), a.key],
+            })
+          }
+        />
       </div>
       <aside
         className="order-first flex flex-col gap-4 lg:order-none lg:sticky lg:top-44 lg:self-start"

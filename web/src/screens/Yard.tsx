@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, Refusal, type Bundle, type Family, type YardEntry } from "../lib/api";
 import { exact, money, usage } from "../lib/format";
@@ -7,6 +7,7 @@ import { verdictLine } from "../parts/Milestone";
 import { RoadThumb, roadOfSummary } from "../parts/Road";
 import { Page } from "../parts/Shell";
 import { Tally } from "../parts/Tally";
+import { FileButton } from "../parts/FileButton";
 import { FaultList } from "../parts/FaultList";
 
 /** One candidate as a lane: what it is, its road, what to do. */
@@ -69,7 +70,6 @@ export function Yard() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const yard = useQuery({ queryKey: ["yard"], queryFn: api.yard, refetchInterval: 30_000 });
-  const file = useRef<HTMLInputElement>(null);
   const [away, setAway] = useState<YardEntry | null>(null);
   const [said, setSaid] = useState<string | null>(null);
   const archive = useMutation({
@@ -110,22 +110,14 @@ export function Yard() {
         <Link to="/new" className="btn btn-main">
           New candidate
         </Link>
-        <button type="button" className="btn" onClick={() => file.current?.click()} disabled={load.isPending}>
-          Import a file
-        </button>
-        <input
-          ref={file}
-          type="file"
+        <FileButton
+          label="File to import"
           accept="application/json,.json"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label="File to import"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0];
-            if (chosen) load.mutate(chosen);
-            e.target.value = "";
-          }}
-        />
+          disabled={load.isPending}
+          onChoose={([chosen]) => chosen && load.mutate(chosen)}
+        >
+          Import a file
+        </FileButton>
         {said && <p role="status">{said}</p>}
         {away && (
           <p role="status" className="flex items-center gap-2">

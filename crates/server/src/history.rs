@@ -1,0 +1,208 @@
+//! Asking a history service, and the simulated one that ships with the application.
+//!
+//! A service answers `GET /v1/reports?vin=…` or `?plate=…` with a report in the open format
+//! `ticksage-history/1`, 404 where it knows nothing. Anything else it does, or does not do, ends in a
+//! sentence; nothing is stored by asking.
+
+use std::path::Path;
+use std::time::Duration;
+
+use actix_web::dev::Server;
+use actix_web::{App, HttpResponse, HttpServer, get, post, web};
+use serde::{Deserialize, Serialize};
+use ticksage_core::formats;
+use ticksage_core::identity::vin;
+use ticksage_core::report::{HistoryReport, plate};
+use ticksage_core::sense::Fault;
+use ticksage_store::Store;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::papers::{PapersAnswer, take_in};
+use crate::problem::Problem;
+use crate::{Body, text};
+
+/// How long a service may take.
+pub const PATIENCE: Duration = Duration::from_secs(8);
+/// Largest report taken, bytes.
+const REPORT_LIMIT: usize = 1_000_000;
+
+/// Where the history service is.
+#[derive(Debug, Clone, Default)]
+pub struct HistoryService {
+    /// Its address, such as `http://127.0.0.1:8470`; none where there is none.
+    pub url: Option<String>,
+    /// How long it may take.
+    pub patience: Option<Duration>,
+}
+
+/// A report that came back, beside what is stored.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct HistoryAnswer {
+    /// The report.
+    pub report: HistoryReport,
+    /// Why it cannot be taken in; none where it can.
+    pub refused: Option<String>,
+}
+
+async fn ask(service: &HistoryService, query: &[(&str, String)]) -> Result<HistoryReport, Problem> {
+    let Some(url) = &service.url else {
+        return Err(Problem::service("No history service is set up. Import its report as a file instead."));
+    };
+    let patience = service.patience.unwrap_or(PATIENCE);
+    let failed = |what: &str| {
+        Problem::service(format!(
+            "The history service {what}. Nothing was changed: ask again, or import its report as a file."
+        ))
+    };
+    let client = awc::Client::builder().timeout(patience * 2).finish();
+    let asking = async {
+        let mut answer = client
+            .get(format!("{url}/v1/reports"))
+            .query(&query)
+            .map_err(|_| failed("cannot be asked for that"))?
+            .send()
+            .await
+            .map_err(|e| {
+                tracing::warn!("the history service does not answer: {e}");
+                failed("does not answer")
+            })?;
+        if answer.status() == actix_web::http::StatusCode::NOT_FOUND {
+            return Err(Problem::service(
+                "The history service knows no such vehicle: compare VIN and plate with the papers.",
+            ));
+        }
+        if !answer.status().is_success() {
+            return Err(failed(&format!("answered with an error ({})", answer.status().as_u16())));
+        }
+        answer.body().limit(REPORT_LIMIT).await.map_err(|_| failed("broke off in the middle, or sent far too much"))
+    };
+    let body = actix_web::rt::time::timeout(patience, asking)
+        .await
+        .map_err(|_| failed(&format!("did not answer within {} seconds", patience.as_secs().max(1))))??;
+    let text = std::str::from_utf8(&body).map_err(|_| failed("sent something that is no report"))?;
+    formats::read_history(text).map_err(|faults| {
+        tracing::warn!("the history service sent something that is no report: {faults:?}");
+        failed("sent something that is no report")
+    })
+}
+
+/// Asks the history service by VIN, or by plate where no VIN is known. Nothing is stored.
+#[utoipa::path(tag = "papers", params(("id" = Uuid, Path)),
+    responses((status = 200, body = HistoryAnswer), (status = 404, body = Problem), (status = 422, body = Problem), (status = 502, body = Problem)))]
+#[post("/candidates/{id}/history")]
+pub async fn ask_history(
+    store: web::Data<Store>,
+    service: web::Data<HistoryService>,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<HistoryAnswer>, Problem> {
+    let candidate = store.candidate(*id).await?.candidate;
+    let (number, registration) = (vin(&candidate.vin).vin, plate(&candidate.plate));
+    let query = if number.is_empty() {
+        if registration.is_empty() {
+            return Err(Problem::fault(
+                "/vin",
+                "enter the VIN or the plate first: the service is asked by one of them",
+            ));
+        }
+        ("plate", registration)
+    } else {
+        ("vin", number)
+    };
+    let report = ask(&service, &[query]).await?;
+    let refused = report.is_of_another(&candidate);
+    Ok(web::Json(HistoryAnswer { report, refused }))
+}
+
+/// Reads a report from a file. Nothing is stored.
+#[utoipa::path(tag = "papers", params(("id" = Uuid, Path)), request_body = HistoryReport,
+    responses((status = 200, body = HistoryAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates/{id}/history/file")]
+pub async fn read_history(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: Body,
+) -> Result<web::Json<HistoryAnswer>, Problem> {
+    let report = formats::read_history(text(&body?)?).map_err(Problem::faulty)?;
+    let refused = report.is_of_another(&store.candidate(*id).await?.candidate);
+    Ok(web::Json(HistoryAnswer { report, refused }))
+}
+
+/// Takes a report in: its items, readings and advisories become papers; those that are there already are
+/// passed over.
+#[utoipa::path(tag = "papers", params(("id" = Uuid, Path)), request_body = HistoryReport,
+    responses((status = 201, body = PapersAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates/{id}/history/papers")]
+pub async fn take_history(store: web::Data<Store>, id: web::Path<Uuid>, body: Body) -> Result<HttpResponse, Problem> {
+    let report = formats::read_history(text(&body?)?).map_err(Problem::faulty)?;
+    let candidate = store.candidate(*id).await?.candidate;
+    if let Some(why) = report.is_of_another(&candidate) {
+        return Err(Problem::fault("/vin", &why));
+    }
+    // What lies outside this one's time is another's, or a slip: it is not taken in by halves.
+    let answer = take_in(&store, *id, report.papers()).await?;
+    Ok(HttpResponse::Created().json(answer))
+}
+
+/// What the simulated service is asked by.
+#[derive(Debug, Deserialize)]
+struct ReportQuery {
+    #[serde(default)]
+    vin: String,
+    #[serde(default)]
+    plate: String,
+}
+
+#[get("/v1/reports")]
+async fn simulated_report(reports: web::Data<Vec<HistoryReport>>, query: web::Query<ReportQuery>) -> HttpResponse {
+    let (number, registration) = (vin(&query.vin).vin, plate(&query.plate));
+    let found = reports.iter().find(|r| {
+        (!number.is_empty() && vin(&r.vin).vin == number)
+            || (number.is_empty() && !registration.is_empty() && plate(&r.plate) == registration)
+    });
+    match found {
+        Some(r) => HttpResponse::Ok().json(r),
+        None => {
+            HttpResponse::NotFound().json(serde_json::json!({"message": "no such vehicle in the simulated register"}))
+        }
+    }
+}
+
+/// Starts the simulated history service on loopback; the server and its port (0 takes a free one).
+///
+/// # Errors
+/// When the port cannot be listened on.
+pub fn start_simulated(reports: Vec<HistoryReport>, port: u16) -> std::io::Result<(Server, u16)> {
+    let reports = web::Data::new(reports);
+    let server = HttpServer::new(move || App::new().app_data(reports.clone()).service(simulated_report))
+        .workers(1)
+        .shutdown_timeout(1)
+        .disable_signals()
+        .bind(("127.0.0.1", port))?;
+    let port = server.addrs().first().map_or(port, std::net::SocketAddr::port);
+    Ok((server.run(), port))
+}
+
+/// Reads the simulated service's reports from a folder.
+///
+/// # Errors
+/// The file, and what is wrong with it.
+pub fn read_reports(folder: &Path) -> Result<Vec<HistoryReport>, (String, Vec<Fault>)> {
+    let broken =
+        |e: std::io::Error| (folder.display().to_string(), vec![Fault { path: String::new(), message: e.to_string() }]);
+    let mut files = Vec::new();
+    for entry in std::fs::read_dir(folder).map_err(broken)? {
+        let path = entry.map_err(broken)?.path();
+        if path.extension().is_some_and(|x| x == "json") {
+            files.push(path);
+        }
+    }
+    files.sort();
+    files
+        .iter()
+        .map(|file| {
+            let text = std::fs::read_to_string(file).map_err(broken)?;
+            formats::read_history(&text).map_err(|faults| (file.display().to_string(), faults))
+        })
+        .collect()
+}

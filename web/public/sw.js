@@ -1,0 +1,82 @@
+// Keeps the application and what it last showed on the device, so that it opens without a connection.
+// Answers of the API always come from the server while it can be reached.
+
+const SHELL = "ticksage-shell-1";
+const ANSWERS = "ticksage-answers-1";
+const MOST = { [SHELL]: 80, [ANSWERS]: 120 };
+/** How long the server is waited for before what was kept is shown. */
+const PATIENCE_MS = 6000;
+
+/** The page and what it names: it was loaded before this could keep any of it. */
+async function keepShell() {
+  const cache = await caches.open(SHELL);
+  const page = await fetch("/");
+  const names = (await page.clone().text()).match(/\/assets\/[^"']+/g) ?? [];
+  await cache.put("/", page);
+  await cache.addAll([...new Set(names)]);
+  await self.skipWaiting();
+}
+
+self.addEventListener("install", (event) => event.waitUntil(keepShell()));
+
+self.addEventListener("activate", (event) => {
+  event.waitUntil(
+    caches
+      .keys()
+      .then((names) => Promise.all(names.filter((n) => !(n in MOST)).map((n) => caches.delete(n))))
+      .then(() => self.clients.claim()),
+  );
+});
+
+async function keep(name, request, response) {
+  const cache = await caches.open(name);
+  await cache.put(request, response);
+  const kept = await cache.keys();
+  await Promise.all(kept.slice(0, Math.max(0, kept.length - MOST[name])).map((k) => cache.delete(k)));
+}
+
+function inTime(request) {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new Error("late")), PATIENCE_MS);
+    fetch(request).then(resolve, reject).finally(() => clearTimeout(timer));
+  });
+}
+
+/** From the server; what was kept, marked with its time, where that fails. */
+async function fresh(event, name, key) {
+  try {
+    const response = await inTime(event.request);
+    if (response.ok) {
+      const copy = response.clone();
+      const headers = new Headers(copy.headers);
+      headers.set("x-ticksage-at", new Date().toISOString());
+      const body = await copy.blob();
+      event.waitUntil(keep(name, key, new Response(body, { status: copy.status, headers })));
+    }
+    return response;
+  } catch (e) {
+    const kept = await caches.match(key, { cacheName: name });
+    if (!kept) throw e;
+    const headers = new Headers(kept.headers);
+    headers.set("x-ticksage-kept", kept.headers.get("x-ticksage-at") ?? "");
+    return new Response(await kept.blob(), { status: kept.status, headers });
+  }
+}
+
+/** Files whose names change with their contents. */
+async function lasting(event) {
+  const kept = await caches.match(event.request, { cacheName: SHELL });
+  if (kept) return kept;
+  const response = await fetch(event.request);
+  if (response.ok) event.waitUntil(keep(SHELL, event.request, response.clone()));
+  return response;
+}
+
+self.addEventListener("fetch", (event) => {
+  const { request } = event;
+  const url = new URL(request.url);
+  if (request.method !== "GET" || url.origin !== self.location.origin) return;
+  if (request.mode === "navigate") event.respondWith(fresh(event, SHELL, "/"));
+  else if (url.pathname.startsWith("/assets/")) event.respondWith(lasting(event));
+  else if (url.pathname.startsWith("/api/")) event.respondWith(fresh(event, ANSWERS, request));
+});

@@ -1,0 +1,512 @@
+import { scaleLinear, scaleTime } from "d3-scale";
+import { line } from "d3-shape";
+import { useState } from "react";
+import type { Anomaly, Odometer, UsageClock } from "../../lib/api";
+import { anomalyWord, clockUnit, day, money, span, usage, whole } from "../../lib/format";
+import { useWidth } from "../../lib/hooks";
+import { Choice, Labelled, numberOf, PastDate, Trouble, useDesk, useSetting, useStore } from "./common";
+import { TableImport } from "./TableImport";
+
+/** Usage against time: what the clock showed, and the path that is believed. */
+function ClockChart({ odometer, built, clock }: { odometer: Odometer; built: string; clock: UsageClock }) {
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const height = 270;
+  const { readings, anomalies } = odometer;
+  const shownOf = (i: number) => {
+    const r = readings[i];
+    return r ? r.shown.value * (r.shown.unit === "mi" ? 1.609344 : 1) : 0;
+  };
+  const last = readings[readings.length - 1];
+  if (!last) return null;
+  const top = Math.max(odometer.high, ...readings.map((_, i) => shownOf(i))) * 1.06;
+  const x = scaleTime([new Date(built), new Date(last.date)], [44, Math.max(60, width - 12)]);
+  const y = scaleLinear([0, top], [height - 26, 34]);
+  const unit = clockUnit(clock);
+  const path = line<[number, number]>()([
+    [x(new Date(built)), y(0)],
+    ...readings
+      .filter((r) => r.usage !== null && r.usage !== undefined)
+      .map((r): [number, number] => [x(new Date(r.date)), y(r.usage ?? 0)]),
+  ]);
+  return (
+    <div ref={ref} className="mt-2">
+      {width > 60 && (
+        <svg
+          width={width}
+          height={height}
+          role="img"
+          aria-label={`What the clock showed, from ${day(built)} to ${day(last.date)}; ${anomalies.length} things to look at.`}
+          className="block overflow-visible"
+        >
+          <g className="sign" fontSize="14" fill="var(--ink-soft)">
+            {y.ticks(5).map((t) => (
+              <g key={t}>
+                <line x1={44} x2={width - 12} y1={y(t)} y2={y(t)} stroke="var(--rule)" />
+                <text x={38} y={y(t) + 5} textAnchor="end">
+                  {clock === "km" ? whole(t / 1000) : whole(t)}
+                </text>
+              </g>
+            ))}
+            {x.ticks(Math.max(2, Math.floor(width / 90))).map((t) => (
+              <text key={t.getTime()} x={x(t)} y={height - 6} textAnchor="middle">
+                {t.getFullYear()}
+              </text>
+            ))}
+            <text x={0} y={10}>
+              {clock === "km" ? "1000 km" : "hours"}
+            </text>
+          </g>
+          {anomalies.map((a, i) => {
+            const from = readings[a.from];
+            const to = readings[a.to];
+            if (!from || !to) return null;
+            const [x0, x1] = [x(new Date(from.date)), x(new Date(to.date))];
+            return (
+              <g key={i}>
+                <rect
+                  x={x0}
+                  y={16}
+                  width={Math.max(2, x1 - x0)}
+                  height={height - 50}
+                  fill="var(--ramp-1)"
+                  opacity="0.55"
+                />
+                <line
+                  x1={x0}
+                  x2={x0}
+                  y1={16}
+                  y2={height - 26}
+                  stroke="var(--rule-strong)"
+                  strokeDasharray="3 3"
+                />
+                <line
+                  x1={x1}
+                  x2={x1}
+                  y1={16}
+                  y2={height - 26}
+                  stroke="var(--rule-strong)"
+                  strokeDasharray="3 3"
+                />
+              </g>
+            );
+          })}
+          {path && <path d={path} fill="none" stroke="var(--ink)" strokeWidth="3" />}
+          {odometer.high > odometer.low + 1 && (
+            <g stroke="var(--sea)" strokeWidth="5">
+              <line
+                x1={x(new Date(last.date))}
+                x2={x(new Date(last.date))}
+                y1={y(odometer.low)}
+                y2={y(odometer.high)}
+              />
+              <line
+                x1={x(new Date(last.date)) - 6}
+                x2={x(new Date(last.date)) + 6}
+                y1={y(odometer.high)}
+                y2={y(odometer.high)}
+              />
+            </g>
+          )}
+          {readings.map((r, i) => {
+            const [cx, cy] = [x(new Date(r.date)), y(shownOf(i))];
+            const moved = r.usage !== null && r.usage !== undefined && Math.abs(r.usage - shownOf(i)) > 1;
+            const set = r.usage === null || r.usage === undefined;
+            return (
+              <g key={i}>
+                {moved && (
+                  <line
+                    x1={cx}
+                    x2={cx}
+                    y1={cy}
+                    y2={y(r.usage ?? 0)}
+                    stroke="var(--sea)"
+                    strokeWidth="2"
+                    strokeDasharray="4 3"
+                  />
+                )}
+                {r.origin.kind === "entry" ? (
+                  <path
+                    d={`M${cx} ${cy - 6}l6 6-6 6-6-6z`}
+                    fill={moved || set ? "var(--paper)" : "var(--ink)"}
+                    stroke="var(--ink)"
+                    strokeWidth="2"
+                  />
+                ) : (
+                  <circle
+                    cx={cx}
+                    cy={cy}
+                    r={r.origin.kind === "now" ? 7 : 5}
+                    fill={moved || set ? "var(--paper)" : "var(--ink)"}
+                    stroke="var(--ink)"
+                    strokeWidth="2.5"
+                  />
+                )}
+                {set && (
+                  <path
+                    d={`M${cx - 8} ${cy + 8}L${cx + 8} ${cy - 8}`}
+                    stroke="var(--ink)"
+                    strokeWidth="2.5"
+                  />
+                )}
+              </g>
+            );
+          })}
+          {anomalies.map((a, i) => {
+            const from = readings[a.from];
+            const to = readings[a.to];
+            if (!from || !to) return null;
+            const at = (x(new Date(from.date)) + x(new Date(to.date))) / 2;
+            const same = anomalies.slice(0, i).filter((b) => b.to === a.to && b.from === a.from).length;
+            return (
+              <g key={i}>
+                <rect x={at - 9 + same * 22} y={2} width={18} height={20} rx={2} fill="var(--ink)" />
+                <text
+                  x={at + same * 22}
+                  y={17}
+                  textAnchor="middle"
+                  className="reading"
+                  fontSize="14"
+                  fill="var(--paper)"
+                >
+                  {i + 1}
+                </text>
+              </g>
+            );
+          })}
+        </svg>
+      )}
+      <p className="text-[0.85rem] text-soft">
+        Round: a reading. Diamond: a ledger entry. Hollow: taken for another figure, where the line runs.
+        Struck: set aside. The thick bar: what the usage today may be. {clock === "km" ? "" : `In ${unit}.`}
+      </p>
+    </div>
+  );
+}
+
+function explains(a: Anomaly, odometer: Odometer, clock: UsageClock): string {
+  const unit = clockUnit(clock);
+  const usual = odometer.rate ? usage(odometer.rate.median, unit, clock === "km" ? 100 : 10) : "";
+  const rate = usage(a.rate, unit, clock === "km" ? 100 : 10);
+  const back = odometer.readings[a.to];
+  switch (a.kind) {
+    case "fall":
+      return "The clock was set back or exchanged. What it lost was driven all the same, and between the two readings it ran on unseen, at most at twice its usual rate.";
+    case "misread":
+      return "One figure does not fit and the others go on as if it were not there: most likely a slip of the pen. It is set aside.";
+    case "wrong_unit":
+      return `The figure fits when it is taken for ${back?.shown.unit === "mi" ? "kilometres" : "miles"}: somebody wrote down the wrong unit. It is read so.`;
+    case "wrap":
+      return "The clock has five digits and went round past 99 999: the next figure comes on top of 100 000.";
+    case "fast":
+      return `${rate} a year against its usual ${usual}. A hard year, or one figure is wrong.`;
+    case "slow":
+      return `${rate} a year against its usual ${usual}. It stood, or the clock did.`;
+    case "gap":
+      return `${span(a.years)} without a reading. Nothing says that it was not set back meanwhile, and nothing says that it was.`;
+  }
+}
+
+/** What to believe of the usage, where the readings leave room or explain it. */
+function Believe() {
+  const { view } = useDesk();
+  const { odometer, clock, usage_range } = view.assessment;
+  const chosen = view.candidate.odometer ?? null;
+  const unit = clockUnit(clock);
+  const setting = useSetting();
+  const options: [string, string, number | null][] = [
+    ["least", `The least they allow, ${usage(odometer.least, unit)}`, null],
+    ["most", `The most they allow, ${usage(odometer.most, unit)}`, odometer.most],
+    ["shown", `What the clock shows, ${usage(odometer.shown, unit)}`, odometer.shown],
+    ["own", "A figure of my own", null],
+  ];
+  const start = () => {
+    if (!chosen) return "least";
+    const value = chosen.usage.value * (chosen.usage.unit === "mi" ? 1.609344 : 1);
+    if (Math.abs(value - odometer.shown) < 1) return "shown";
+    if (Math.abs(value - odometer.most) < 1) return "most";
+    return Math.abs(value - odometer.least) < 1 ? "least" : "own";
+  };
+  const [pick, setPick] = useState(start);
+  const [own, setOwn] = useState(chosen ? String(Math.round(chosen.usage.value)) : "");
+  const [why, setWhy] = useState(chosen?.why ?? "");
+  const [proved, setProved] = useState(chosen?.proved ?? false);
+  const figure = pick === "own" ? numberOf(own) : (options.find((o) => o[0] === pick)?.[2] ?? odometer.least);
+  const [low, high] = usage_range ?? [];
+  return (
+    <form
+      className="mt-4 border-2 border-ink bg-raised p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (figure === null) return;
+        const value = Math.round(figure);
+        setting.mutate({
+          change: (c) => ({ ...c, odometer: { usage: { value, unit }, why: why.trim(), proved } }),
+          says: `Believed: ${usage(value, unit)}`,
+        });
+      }}
+    >
+      <h3 className="sign text-xl font-bold">What do you believe?</h3>
+      <p>
+        Judged at <b className="reading">{usage(odometer.usage, unit)}</b>
+        {odometer.high > odometer.low + 1 && (
+          <>
+            , which may be anything from {usage(odometer.low, unit, 100)} to {usage(odometer.high, unit, 100)}
+          </>
+        )}
+        .
+        {low && high && (
+          <>
+            {" "}
+            At the least it is worth <b className="reading">{money(low.limit)}</b> to you, at the most{" "}
+            <b className="reading">{money(high.limit)}</b>.
+          </>
+        )}
+      </p>
+      <fieldset className="mt-2">
+        <legend className="sr-only">Usage to judge at</legend>
+        {options.map(([id, name]) => (
+          <label key={id} className="flex min-h-11 items-center gap-3">
+            <input
+              type="radio"
+              name="believe"
+              className="h-6 w-6 accent-(--sea)"
+              checked={pick === id}
+              onChange={() => setPick(id)}
+            />
+            {name}
+          </label>
+        ))}
+      </fieldset>
+      {pick === "own" && (
+        <Labelled label={`Usage today, ${unit}`}>
+          <input className="field" inputMode="decimal" value={own} onChange={(e) => setOwn(e.target.value)} />
+        </Labelled>
+      )}
+      <div className="mt-2">
+        <Labelled label="Why">
+          <input className="field" maxLength={400} value={why} onChange={(e) => setWhy(e.target.value)} />
+        </Labelled>
+      </div>
+      <label className="mt-1 flex min-h-11 items-center gap-3">
+        <input
+          type="checkbox"
+          className="h-6 w-6 accent-(--sea)"
+          checked={proved}
+          onChange={(e) => setProved(e.target.checked)}
+        />
+        A paper proves it, and I have seen it
+      </label>
+      <div className="mt-2 flex flex-wrap gap-3">
+        <button type="submit" className="btn btn-main" disabled={figure === null || setting.isPending}>
+          Judge at {figure === null ? "that" : usage(figure, unit)}
+        </button>
+        {chosen && (
+          <button
+            type="button"
+            className="btn"
+            disabled={setting.isPending}
+            onClick={() =>
+              setting.mutate({ change: (c) => ({ ...c, odometer: null }), says: "Choice let go" })
+            }
+          >
+            Let my choice go
+          </button>
+        )}
+      </div>
+      <Trouble error={setting.error} />
+    </form>
+  );
+}
+
+function AddReading() {
+  const { view } = useDesk();
+  const { add } = useStore();
+  const blank = { date: "", value: "", source: "", unit: view.candidate.usage.unit };
+  const [draft, setDraft] = useState(blank);
+  const value = numberOf(draft.value);
+  return (
+    <form
+      className="mt-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (value === null || draft.date === "") return;
+        add.mutate(
+          {
+            papers: [
+              {
+                kind: "reading",
+                paper: { date: draft.date, usage: { value, unit: draft.unit }, source: draft.source.trim() },
+              },
+            ],
+            says: `Reading of ${day(draft.date)}`,
+          },
+          { onSuccess: () => setDraft({ ...blank, unit: draft.unit }) },
+        );
+      }}
+    >
+      <h3 className="sign text-lg font-bold">Add a reading</h3>
+      <div className="grid items-end gap-3 sm:grid-cols-[11rem_1fr_1fr_auto]">
+        <PastDate label="Date" value={draft.date} onChange={(date) => setDraft({ ...draft, date })} />
+        <Labelled label="The clock showed">
+          <span className="grid grid-cols-[1fr_auto] gap-2">
+            <input
+              className="field"
+              inputMode="decimal"
+              value={draft.value}
+              aria-invalid={draft.value !== "" && value === null}
+              onChange={(e) => setDraft({ ...draft, value: e.target.value })}
+            />
+            {view.assessment.clock === "km" && (
+              <select
+                className="field w-auto!"
+                aria-label="Unit of the reading"
+                value={draft.unit}
+                onChange={(e) => setDraft({ ...draft, unit: e.target.value === "mi" ? "mi" : "km" })}
+              >
+                <option value="km">km</option>
+                <option value="mi">miles</option>
+              </select>
+            )}
+          </span>
+        </Labelled>
+        <Labelled label="Where from">
+          <input
+            className="field"
+            maxLength={400}
+            placeholder="test, invoice, advert"
+            value={draft.source}
+            onChange={(e) => setDraft({ ...draft, source: e.target.value })}
+          />
+        </Labelled>
+        <button
+          type="submit"
+          className="btn btn-main"
+          disabled={value === null || draft.date === "" || add.isPending}
+        >
+          Add
+        </button>
+      </div>
+      {draft.value !== "" && value === null && (
+        <p className="font-semibold text-caution">Write it as 120500.</p>
+      )}
+      <Trouble error={add.error} />
+    </form>
+  );
+}
+
+export function Clock() {
+  const { view } = useDesk();
+  const { undo } = useStore();
+  const { odometer, clock } = view.assessment;
+  const { candidate } = view;
+  const unit = clockUnit(clock);
+  const [all, setAll] = useState(false);
+  const [kind, setKind] = useState<"all" | "readings">("all");
+  const list = odometer.readings.filter((r) => kind === "all" || r.origin.kind !== "entry");
+  const shown = all ? list : list.slice(-12);
+  const usual = odometer.rate;
+  return (
+    <section aria-label="The clock">
+      <h2 className="text-2xl">What the clock showed</h2>
+      <p>
+        {odometer.anomalies.length === 0
+          ? odometer.readings.length > 1
+            ? `${odometer.readings.length} readings, and they agree.`
+            : "No reading but the one in the advert. Test certificates and invoices carry more: each one narrows what was done when."
+          : `${odometer.readings.length} readings; ${odometer.anomalies.length} thing${odometer.anomalies.length === 1 ? "" : "s"} to look at.`}
+        {usual && ` Usually ${usage(usual.median, unit, clock === "km" ? 100 : 10)} a year.`}
+      </p>
+      <ClockChart odometer={odometer} built={candidate.built} clock={clock} />
+      {odometer.anomalies.length > 0 && (
+        <ol className="mt-3" data-testid="anomalies">
+          {odometer.anomalies.map((a, i) => {
+            const from = odometer.readings[a.from];
+            const to = odometer.readings[a.to];
+            return (
+              <li key={i} className="grid grid-cols-[2rem_1fr] gap-2 border-b border-rule py-2">
+                <span className="reading h-6 bg-ink text-center leading-6 text-paper">{i + 1}</span>
+                <div className="leading-snug">
+                  <h3 className="sign text-[1.15rem] font-bold">{anomalyWord(a.kind)}</h3>
+                  {from && to && (
+                    <p className="sign text-[1.05rem]">
+                      {day(from.date)}: <b className="reading">{usage(from.shown.value, from.shown.unit)}</b>
+                      {" → "}
+                      {day(to.date)}: <b className="reading">{usage(to.shown.value, to.shown.unit)}</b>
+                    </p>
+                  )}
+                  <p>{explains(a, odometer, clock)}</p>
+                  {a.most > a.least + 1 && (
+                    <p className="font-semibold">
+                      Today that means {usage(a.least, unit, 100)} to {usage(a.most, unit, 100)}.
+                    </p>
+                  )}
+                </div>
+              </li>
+            );
+          })}
+        </ol>
+      )}
+      {(odometer.anomalies.length > 0 || odometer.chosen) && (
+        <Believe
+          key={`${odometer.shown}|${odometer.anomalies.length}|${JSON.stringify(candidate.odometer ?? null)}`}
+        />
+      )}
+      <AddReading />
+      <div className="mt-4 flex flex-wrap items-end justify-between gap-2">
+        <h3 className="sign text-lg font-bold">Every reading</h3>
+        <Choice
+          label="Which readings"
+          hideLabel
+          value={kind}
+          options={[
+            ["all", "With the ledger’s"],
+            ["readings", "Without"],
+          ]}
+          onChange={setKind}
+        />
+      </div>
+      {!all && list.length > shown.length && (
+        <button type="button" className="btn btn-quiet" onClick={() => setAll(true)}>
+          Show the {list.length - shown.length} before
+        </button>
+      )}
+      <ul>
+        {shown.map((r, i) => {
+          const origin = r.origin;
+          const name = origin.kind === "reading" ? view.paper_ids.readings[origin.index] : undefined;
+          return (
+            <li key={i} className="flex min-h-11 flex-wrap items-center gap-x-4 border-b border-rule">
+              <span className="w-28">{day(r.date)}</span>
+              <b className="reading w-28 text-right text-lg">{usage(r.shown.value, r.shown.unit)}</b>
+              <span className="min-w-0 flex-1 truncate">
+                {origin.kind === "now"
+                  ? "today, as stated"
+                  : r.source || (origin.kind === "entry" ? "ledger" : "")}
+                {(r.usage === null || r.usage === undefined) && <b> set aside</b>}
+              </span>
+              {name && (
+                <button
+                  type="button"
+                  className="btn btn-quiet"
+                  disabled={undo.isPending}
+                  aria-label={`Take back the reading of ${day(r.date)}`}
+                  onClick={() =>
+                    undo.mutate({
+                      papers: [name],
+                      undone: true,
+                      says: `Reading of ${day(r.date)} taken back`,
+                    })
+                  }
+                >
+                  Take back
+                </button>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      <Trouble error={undo.error} />
+      <TableImport table="readings" heading="Paste many readings, or choose a file" />
+    </section>
+  );
+}
