@@ -28,6 +28,12 @@ export async function withBrowser(journey) {
   });
   try {
     await journey(browser);
+  } catch (e) {
+    for (const page of browser.contexts().flatMap((c) => c.pages())) {
+      const shown = await page.locator("body").innerText({ timeout: 2_000 }).catch(String);
+      console.log(`${page.url()} showed when it failed:\n${shown.slice(0, 4_000)}`);
+    }
+    throw e;
   } finally {
     await browser.close();
   }

@@ -4,9 +4,10 @@ use std::collections::BTreeMap;
 
 use crate::assessment::{
     Assessment, BEYOND_BINS, Bill, CareResult, ExposureUse, Limit, NeedsAt, PAST_BINS, PLAN_BINS, PointResult,
-    RenewalMark, SchoolChance, SystemResult, Trouble, UsageEnd, WhyKind, WhyStep, Worth, YearMark,
+    RenewalMark, SchoolChance, SystemResult, Trouble, UsageEnd, WhyKind, WhyStep, YearMark,
 };
 use crate::assumptions::Assumptions;
+use crate::bill::Futures;
 use crate::candidate::{Candidate, Example, PointRef, TrueUsage};
 use crate::care::{self, CareIndex, CareLevel, Weights};
 use crate::claims::{CurveError, Heard, PointLives};
@@ -19,6 +20,7 @@ use crate::jobs::{self, JobCost};
 use crate::lattice::{Parts, PointCurves};
 use crate::next;
 use crate::odometer::Odometer;
+use crate::offer::{OfferCase, offer};
 use crate::papers;
 use crate::scene::{Scene, with_scene};
 use crate::schedule::{self, Scheduled};
@@ -291,6 +293,8 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         spend: vec![0.0; PLAN_BINS],
         reference: reference_bill,
         excess: 0.0,
+        p90: 0.0,
+        cvar90: 0.0,
     };
     spread_work(&mut bill, &scheduled, horizon, candidate.plan.years);
     for (i, view) in views.iter().enumerate() {
@@ -316,8 +320,9 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
     }
     bill.mean = priced.iter().map(|p| p.expected).sum::<f64>() + bill.scheduled;
     bill.excess = bill.mean - bill.reference;
-    let limit = (reference.price - bill.excess).max(0.0);
-    let value = Worth { asking: candidate.asking.get(), reference, limit, surplus: limit - candidate.asking.get() };
+    let tail = Futures::new(scene, &after, reference.price, &scheduled).tail();
+    (bill.p90, bill.cvar90) = (tail.p90, tail.cvar90);
+    let value = value::worth(candidate, reference, bill.excess, tail.cvar90 - tail.mean, a);
     let identity = identity::identity(candidate, used);
     let campaigns = verdict::campaigns(candidate, used, a);
     let gates = verdict::gates(candidate, used, odometer, &identity, &campaigns, a);
@@ -326,16 +331,29 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
     points.sort_by(|x: &PointResult, y| y.expected_cost.total_cmp(&x.expected_cost));
     let verdict = verdict::decide(&verdict::Case {
         points: &points,
+        due: &due,
         bill: &bill,
         value: &value,
         gates: &gates,
         next: &next,
         bridge: a.bridge,
     });
+    let offer = offer(&OfferCase {
+        candidate,
+        families: used,
+        points: &points,
+        due: &due,
+        bill: &bill,
+        value: &value,
+        gates: &gates,
+        table: a,
+    });
+    let knowledge = verdict::knowledge(candidate, &points);
     let walk = walk::plan(candidate, used, &next, &value, &verdict, a);
     let systems = systems(&points);
     let worst_gate = gates.first().map(|g| verdict::grade_of(g.kind));
-    let grade = grade::of_excess(bill.excess, reference.price).max(worst_gate.unwrap_or(grade::Grade::Trifle));
+    let grade =
+        grade::of_excess(bill.p90 - bill.reference, reference.price).max(worst_gate.unwrap_or(grade::Grade::Trifle));
     let care = care_result(index.clone(), prior, &after, &priced, bill.scheduled);
     Ok(Assessment {
         engine: ENGINE.to_owned(),
@@ -366,13 +384,15 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         value,
         gates,
         verdict,
+        offer,
+        knowledge,
         next,
         walk,
         checks_total,
         checks_done,
         grade,
         approximate: after.approximate,
-        limits: vec![Limit::NoRoomForBadLuck, Limit::JobsApart, Limit::WorkPreventsNothing],
+        limits: vec![Limit::AsItComes, Limit::JobsApart, Limit::WorkPreventsNothing],
     })
 }
 

@@ -10,13 +10,14 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::candidate::{CampaignState, Evidence, PointRef, ProvenanceKind};
+use crate::candidate::{CampaignState, Evidence, IntervalRef, PointRef, ProvenanceKind};
 use crate::care::{CareIndex, Weights};
 use crate::family::{Exposure, GateKind, PartGrade, Phase, System};
 use crate::grade::Grade;
 use crate::identity::{Identity, IdentityNote};
 use crate::jobs::JobCost;
 use crate::odometer::{AnomalyKind, Odometer};
+use crate::offer::Offer;
 use crate::schedule::Due;
 use crate::units::UsageClock;
 use crate::value::Reference;
@@ -91,6 +92,10 @@ pub struct Assessment {
     pub gates: Vec<Gate>,
     /// The decision.
     pub verdict: Verdict,
+    /// What to offer, and what it is argued with.
+    pub offer: Offer,
+    /// How much of what matters has been looked at.
+    pub knowledge: Knowledge,
     /// Checks not yet done, the most telling for its time first.
     pub next: Vec<NextCheck>,
     /// The walk-round as planned.
@@ -112,8 +117,8 @@ pub struct Assessment {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Limit {
-    /// The limit price is by the mean; no room is left for bad luck yet.
-    NoRoomForBadLuck,
+    /// The limit price goes by the bill as it comes: what renewing at purchase would save is not in it.
+    AsItComes,
     /// Jobs are costed one by one; nothing is saved by doing neighbours together.
     JobsApart,
     /// Scheduled work is in the bill; that it also prevents failures within the plan is not counted.
@@ -363,6 +368,10 @@ pub struct Bill {
     pub reference: f64,
     /// Beyond the reference example: what the market does not price in.
     pub excess: f64,
+    /// One future in ten is dearer.
+    pub p90: f64,
+    /// Mean of the dearest tenth.
+    pub cvar90: f64,
 }
 
 /// Worth and limit price, units of the currency.
@@ -372,6 +381,10 @@ pub struct Worth {
     pub asking: f64,
     /// The reference price.
     pub reference: Reference,
+    /// How far the mean of the dearest tenth of futures lies above the mean of all.
+    pub bad_luck: f64,
+    /// What is held back for that, by the buyer's appetite for risk.
+    pub room: f64,
     /// The most it is worth to this buyer.
     pub limit: f64,
     /// Limit less asking.
@@ -455,6 +468,23 @@ pub struct Verdict {
     pub reasons_against: Vec<Reason>,
     /// What would change it.
     pub would_change: Vec<Change>,
+}
+
+/// How much of what matters has been looked at. A point is looked at where a check that speaks of it is done, or
+/// where a paper proves its part renewed.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Knowledge {
+    /// Of the money that papers, usage and age alone let one expect from failure points, the share that comes from
+    /// points looked at.
+    pub money: f64,
+    /// Points looked at.
+    pub points: usize,
+    /// Points in all.
+    pub of_points: usize,
+    /// Items of a history report asked.
+    pub provenance: usize,
+    /// Items in all.
+    pub of_provenance: usize,
 }
 
 /// The decision.
@@ -563,6 +593,19 @@ pub enum Change {
     PriceTo {
         /// Limit price.
         amount: f64,
+        /// The smallest cut that does it.
+        cut: f64,
+    },
+    /// A paper that proves scheduled work done.
+    Paper {
+        /// Which work.
+        at: IntervalRef,
+        /// Its name.
+        name: String,
+        /// What it would take off the bill.
+        saves: f64,
+        /// Whether that alone brings the limit to the asking price.
+        turns: bool,
     },
     /// A gate is opened by proof.
     Prove {
@@ -573,6 +616,8 @@ pub enum Change {
     Check {
         /// Index into the next checks.
         next: usize,
+        /// Chance that its outcome brings the limit to the other side of the asking price.
+        turns: f64,
     },
 }
 

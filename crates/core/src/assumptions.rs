@@ -7,7 +7,7 @@ use utoipa::ToSchema;
 
 use crate::candidate::{Appetite, Candidate, Evidence, Labour, PaperSchool};
 use crate::family::{Mechanism, PartGrade, ShareWord};
-use crate::units::UsageClock;
+use crate::units::{Money, UsageClock};
 
 /// On what ground a constant stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -179,6 +179,8 @@ assumptions! {
     rate_independent = 60.0, Judgement;
     /// Price of an hour at a dealer.
     rate_dealer = 110.0, Judgement;
+    /// Price of an hour at a specialist of the family.
+    rate_specialist = 85.0, Judgement;
     /// Price of an hour of the person who looks at the vehicle.
     rate_person = 20.0, Judgement;
     /// Recovery and the days without it, when something fails on the road.
@@ -187,6 +189,24 @@ assumptions! {
     visit_km = 5_000.0, Judgement;
     /// Jobs this near to each other are done at one visit, in engine hours.
     visit_hours = 100.0, Judgement;
+    /// Chance that a fault is there now at or above which it counts as there, and is put right at purchase.
+    there_now = 0.5, Judgement;
+    /// Chance that a fault that can hurt someone is there now at or above which it is put right at purchase.
+    hurts_now = 0.2, Judgement;
+    /// Chance within the plan at or above which those who renew up front do so.
+    up_front = 0.25, Judgement;
+    /// Chance within the plan at or above which a point is budgeted for: more likely than not.
+    budgeted = 0.5, Judgement;
+    /// Chance within the plan at or above which a point is watched.
+    watched = 0.05, Judgement;
+    /// Chance of having been done below which scheduled work that is overdue is carried out at purchase.
+    overdue_done = 0.5, Judgement;
+    /// Usage before its interval within which scheduled work is nearly due, in km.
+    near_km = 10_000.0, Judgement;
+    /// Usage before its interval within which scheduled work is nearly due, in engine hours.
+    near_hours = 200.0, Judgement;
+    /// How far below what it is worth an opening offer goes at most, as a share of it.
+    opening_room = 0.10, Judgement;
     /// Share of the reference price beyond the limit at which no bargaining will bridge the gap.
     bridge = 0.25, Judgement;
     /// Room left for bad luck by a bold buyer, as a share of the worst tenth's excess.
@@ -275,6 +295,30 @@ impl Assumptions {
         }
     }
 
+    /// The table with what an hour costs this buyer.
+    #[must_use]
+    pub fn for_rates(mut self, rates: &std::collections::BTreeMap<Labour, Money>) -> Self {
+        for (labour, rate) in rates {
+            let slot = match labour {
+                Labour::Own => &mut self.rate_own,
+                Labour::Independent => &mut self.rate_independent,
+                Labour::Dealer => &mut self.rate_dealer,
+                Labour::Specialist => &mut self.rate_specialist,
+            };
+            *slot = rate.get();
+        }
+        self
+    }
+
+    /// Usage before its interval within which scheduled work is nearly due.
+    #[must_use]
+    pub fn near(&self, clock: UsageClock) -> f64 {
+        match clock {
+            UsageClock::Km => self.near_km,
+            UsageClock::Hours => self.near_hours,
+        }
+    }
+
     /// Labour rate an hour.
     #[must_use]
     pub fn rate(&self, labour: Labour) -> f64 {
@@ -282,6 +326,7 @@ impl Assumptions {
             Labour::Own => self.rate_own,
             Labour::Independent => self.rate_independent,
             Labour::Dealer => self.rate_dealer,
+            Labour::Specialist => self.rate_specialist,
         }
     }
 

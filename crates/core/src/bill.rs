@@ -11,13 +11,14 @@ use utoipa::ToSchema;
 use crate::assess::{AssessError, PointMoney, Priced};
 use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, PointRef};
+use crate::doing::{self, Doing};
 use crate::family::Family;
 use crate::future::{FutureGrid, Zones};
-use crate::jobs::{self, Pert};
+use crate::jobs::{self, JobCost, Pert};
 use crate::lattice::Parts;
 use crate::scene::{Scene, with_scene};
-use crate::schedule;
-use crate::subject::Counted;
+use crate::schedule::{self, Scheduled};
+use crate::subject::{Counted, Setting};
 use crate::value;
 use crate::worlds::Worlds;
 
@@ -57,6 +58,39 @@ pub struct BillSpread {
     pub reserve_holds: Option<f64>,
     /// What makes the dearest tenth dear: mean money of each point there beyond its mean, the most first.
     pub dear: Vec<DearPoint>,
+    /// What the mean is made of.
+    pub split: BillSplit,
+    /// What is done at purchase, what later, and what together, as the chosen school has it.
+    pub doing: Doing,
+}
+
+/// What the mean bill is made of; the four add up to it.
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct BillSplit {
+    /// Parts and sundries.
+    pub parts: f64,
+    /// Hours of the jobs themselves.
+    pub labour: f64,
+    /// Hours to get at them.
+    pub access: f64,
+    /// Recovery, and larger jobs that come of a failure on the road.
+    pub mishaps: f64,
+}
+
+impl BillSplit {
+    fn add(&mut self, job: &JobCost, amount: f64) {
+        let own = job.parts + job.labour;
+        let access = job.access.min(amount);
+        let parts = if own > 0.0 { job.parts / own } else { 0.0 };
+        self.access += access;
+        self.parts += (amount - access) * parts;
+        self.labour += (amount - access) * (1.0 - parts);
+    }
+
+    fn each(self, n: f64) -> Self {
+        let Self { parts, labour, access, mishaps } = self;
+        Self { parts: parts / n, labour: labour / n, access: access / n, mishaps: mishaps / n }
+    }
 }
 
 /// A point of the exceedance curve.
@@ -147,13 +181,16 @@ struct Ready {
     caught: f64,
     larger: Option<(f64, f64)>,
     recovery: f64,
+    /// Renewed at purchase; whether scheduled work pays for it.
+    renewed: Option<bool>,
 }
 
-/// Something to be paid: where on the plan, what of it is the access's, and to which point it belongs.
+/// Something to be paid: where on the plan, of it recovery and a larger job, and to which point it belongs.
 struct Payment {
     ahead: f64,
     amount: f64,
-    access: usize,
+    mishap: f64,
+    point: usize,
 }
 
 impl Ready {
@@ -200,49 +237,69 @@ impl Ready {
             caught: point.warning.as_ref().map_or(0.0, jobs::caught),
             larger,
             recovery: a.recovery,
+            renewed: None,
             money,
         }
     }
 
     /// What this point costs in one future.
-    fn pay(&self, draw: u64, level: usize, horizon: f64, out: &mut Vec<Payment>) {
+    fn pay(&self, draw: u64, level: usize, horizon: f64, point: usize, out: &mut Vec<Payment>) {
         let u = luck(draw, self.key, 0);
         let sums = &self.sums[level];
-        let at = sums.partition_point(|s| *s <= u);
-        if at >= sums.len() {
-            return;
-        }
-        let ahead = if at == 0 {
-            0.0
-        } else {
-            // Where in the cell: as far as the luck reaches into its mass.
-            let (from, to) = (sums[at - 1], sums[at]);
-            let within = if to > from { (u - from) / (to - from) } else { 0.5 };
-            self.edges[at - 1] + (self.edges[at] - self.edges[at - 1]) * within
-        };
-        let job = |n: u64| self.own.at(luck(draw, self.key, 16 * n + 1)) + self.access_total;
-        let failure = |n: u64| {
-            let mut cost = job(n);
-            if luck(draw, self.key, 16 * n + 2) >= self.caught {
-                cost += self.recovery;
-                if let Some((chance, extra)) = self.larger {
-                    cost += if luck(draw, self.key, 16 * n + 3) < chance { extra } else { 0.0 };
+        let (ahead, left) = match self.renewed {
+            // Renewed on the day of purchase, whatever state it was in.
+            Some(paid_elsewhere) => {
+                if !paid_elsewhere {
+                    out.push(Payment { ahead: 0.0, amount: self.job(draw, 0), mishap: 0.0, point });
                 }
+                (0.0, 1.0)
             }
-            cost
+            None if u >= sums[sums.len() - 1] => return,
+            None => {
+                let at = sums.partition_point(|s| *s <= u);
+                let ahead = self.ahead(sums, at, u);
+                let (amount, mishap) = if at == 0 { (self.job(draw, 0), 0.0) } else { self.failure(draw, 0) };
+                out.push(Payment { ahead, amount, mishap, point });
+                (ahead, if at == 0 { 1.0 } else { self.left(at) })
+            }
         };
-        let mut push = |ahead: f64, amount: f64| out.push(Payment { ahead, amount, access: 0 });
-        push(ahead, if at == 0 { job(0) } else { failure(0) });
         // The part fitted then fails in its turn, as often as the renewal function says.
-        let left = if at == 0 { 1.0 } else { self.left(at) };
         let expected = self.money.later(left);
         let whole = expected.floor();
         let more = u64::from(luck(draw, self.key, 4) < expected - whole);
         #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
         for n in 1..=(whole as u64 + more) {
             let after = self.money.later_at(left, luck(draw, self.key, 16 * n + 5)) * horizon;
-            push((ahead + after).min(horizon), failure(n));
+            let (amount, mishap) = self.failure(draw, n);
+            out.push(Payment { ahead: (ahead + after).min(horizon), amount, mishap, point });
         }
+    }
+
+    /// Usage ahead of now of a failure in a cell: as far into the cell as the luck reaches into its mass.
+    fn ahead(&self, sums: &[f64], at: usize, u: f64) -> f64 {
+        if at == 0 {
+            return 0.0;
+        }
+        let (from, to) = (sums[at - 1], sums[at]);
+        let within = if to > from { (u - from) / (to - from) } else { 0.5 };
+        self.edges[at - 1] + (self.edges[at] - self.edges[at - 1]) * within
+    }
+
+    /// The job as it turns out, the `n`th time.
+    fn job(&self, draw: u64, n: u64) -> f64 {
+        self.own.at(luck(draw, self.key, 16 * n + 1)) + self.access_total
+    }
+
+    /// A failure as it turns out, and of it what comes of not having caught it.
+    fn failure(&self, draw: u64, n: u64) -> (f64, f64) {
+        let mut mishap = 0.0;
+        if luck(draw, self.key, 16 * n + 2) >= self.caught {
+            mishap += self.recovery;
+            if let Some((chance, extra)) = self.larger {
+                mishap += if luck(draw, self.key, 16 * n + 3) < chance { extra } else { 0.0 };
+            }
+        }
+        (self.job(draw, n) + mishap, mishap)
     }
 
     /// Share of the horizon left after a failure in a cell, by its middle, as the expected bill counts it.
@@ -252,7 +309,8 @@ impl Ready {
     }
 }
 
-/// The bill as it may turn out; `reserve` asks how often an amount is enough.
+/// The bill as it may turn out under the school of doing that the buyer chose; `reserve` asks how often an
+/// amount is enough.
 ///
 /// # Errors
 /// As [`crate::assess()`].
@@ -262,103 +320,177 @@ pub fn spread(
     reserve: Option<f64>,
     a: &Assumptions,
 ) -> Result<BillSpread, AssessError> {
-    with_scene(candidate, families, a, |scene| Ok(simulate(scene, reserve)))
+    with_scene(candidate, families, a, |scene| {
+        let setting = scene.setting;
+        let all: Vec<[Zones; 3]> = scene
+            .views
+            .iter()
+            .map(|v| {
+                let grid = FutureGrid::full(setting.horizon, &v.subject.leads);
+                setting.worlds(v, &mut Parts::default(), &grid, Counted::ALL, false).0
+            })
+            .collect();
+        let worlds = Worlds::before(&all, scene.prior).found(scene.answers, setting.assumptions.joint_states);
+        let price = value::reference(setting.candidate).price;
+        let (due, work) = schedule::due(setting, scene.families, setting.assumptions);
+        let mut futures = Futures::new(scene, &worlds, price, &work);
+        let priced: Vec<Priced> =
+            futures.ready.iter().enumerate().map(|(i, r)| Priced::new(&worlds, i, &r.money)).collect();
+        let money: Vec<&PointMoney> = futures.ready.iter().map(|r| &r.money).collect();
+        let doing = doing::doing(scene, &worlds, &money, &priced, &due, work.total());
+        for (r, p) in futures.ready.iter_mut().zip(&doing.renewed) {
+            r.renewed = *p;
+        }
+        let expected = doing.expected;
+        Ok(futures.spread(reserve, expected, doing.told))
+    })
 }
 
-#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-fn simulate(scene: &Scene<'_>, reserve: Option<f64>) -> BillSpread {
-    let Scene { setting, views, answers, prior, families, .. } = *scene;
-    let a = setting.assumptions;
-    let all: Vec<[Zones; 3]> = views
-        .iter()
-        .map(|v| {
-            let grid = FutureGrid::full(setting.horizon, &v.subject.leads);
-            setting.worlds(v, &mut Parts::default(), &grid, Counted::ALL, false).0
-        })
-        .collect();
-    let worlds = Worlds::before(&all, prior).found(answers, a.joint_states);
-    let price = value::reference(setting.candidate).price;
-    let ready: Vec<Ready> = (0..views.len()).map(|i| Ready::new(scene, &worlds, i, price)).collect();
-    let (_, work) = schedule::due(setting, families, a);
-    let analytic: f64 =
-        ready.iter().enumerate().map(|(i, r)| Priced::new(&worlds, i, &r.money).expected).sum::<f64>() + work.total();
-    let years = (setting.candidate.plan.years.ceil() as usize).max(1);
-    let year_of = |ahead: f64| ((ahead / setting.horizon * setting.candidate.plan.years) as usize).min(years - 1);
-    let mut fixed = vec![0.0; years];
-    fixed[0] += work.now;
-    for (ahead, money) in &work.ahead {
-        fixed[year_of(*ahead)] += money;
+/// The futures of a candidate: every point made ready, and what scheduled work takes.
+pub(crate) struct Futures<'a> {
+    setting: &'a Setting<'a>,
+    weights: [f64; 3],
+    ready: Vec<Ready>,
+    work: &'a Scheduled,
+}
+
+/// Spread of the bill without its details.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Tail {
+    pub mean: f64,
+    pub p90: f64,
+    pub cvar90: f64,
+}
+
+impl<'a> Futures<'a> {
+    /// Of a scene after its findings; nothing is renewed at purchase.
+    pub fn new(scene: &Scene<'a>, worlds: &Worlds, price: f64, work: &'a Scheduled) -> Self {
+        let ready = (0..scene.views.len()).map(|i| Ready::new(scene, worlds, i, price)).collect();
+        Self { setting: scene.setting, weights: worlds.weights, ready, work }
     }
-    let mut totals = Vec::with_capacity(DRAWS);
-    let mut grouped = 0.0;
-    let mut by_year: Vec<Vec<f64>> = vec![Vec::with_capacity(DRAWS); years];
-    let mut by_point: Vec<Vec<f64>> = vec![Vec::with_capacity(DRAWS); ready.len()];
-    let mut list: Vec<Payment> = Vec::new();
-    let care = number("care");
-    for draw in 0..DRAWS as u64 {
-        // Levels by equal shares of the futures: no luck is wasted on how often each comes.
+
+    /// Levels by equal shares of the futures: no luck is wasted on how often each comes.
+    #[allow(clippy::cast_precision_loss)]
+    fn level(&self, draw: u64, care: u64) -> usize {
         let u = (draw as f64 + luck(draw, care, 0)) / DRAWS as f64;
-        let level = if u < worlds.weights[0] { 0 } else { 1 + usize::from(u >= worlds.weights[0] + worlds.weights[1]) };
-        let mut year = fixed.clone();
-        list.clear();
-        for (p, r) in ready.iter().enumerate() {
-            let from = list.len();
-            r.pay(draw, level, setting.horizon, &mut list);
-            for x in &mut list[from..] {
-                x.access = p;
-                year[year_of(x.ahead)] += x.amount;
-            }
-            by_point[p].push(list[from..].iter().map(|x| x.amount).sum());
+        if u < self.weights[0] { 0 } else { 1 + usize::from(u >= self.weights[0] + self.weights[1]) }
+    }
+
+    /// Mean, the dearer tenth's border and its mean.
+    #[allow(clippy::cast_precision_loss)]
+    pub fn tail(&self) -> Tail {
+        let care = number("care");
+        let fixed = self.work.total();
+        let mut list = Vec::new();
+        let mut totals: Vec<f64> = (0..DRAWS as u64)
+            .map(|draw| {
+                list.clear();
+                let level = self.level(draw, care);
+                for (p, r) in self.ready.iter().enumerate() {
+                    r.pay(draw, level, self.setting.horizon, p, &mut list);
+                }
+                fixed + list.iter().map(|x| x.amount).sum::<f64>()
+            })
+            .collect();
+        totals.sort_by(f64::total_cmp);
+        let mean = totals.iter().sum::<f64>() / DRAWS as f64;
+        Tail { mean, p90: quantile(&totals, 0.9), cvar90: cvar90(&totals) }
+    }
+
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    fn spread(&self, reserve: Option<f64>, expected: f64, doing: Doing) -> BillSpread {
+        let (setting, ready, work) = (self.setting, &self.ready, self.work);
+        let plan = setting.candidate.plan.years;
+        let years = (plan.ceil() as usize).max(1);
+        let year_of = |ahead: f64| ((ahead / setting.horizon * plan) as usize).min(years - 1);
+        let mut fixed = vec![0.0; years];
+        fixed[0] += work.now;
+        for (ahead, money) in &work.ahead {
+            fixed[year_of(*ahead)] += money;
         }
-        let total: f64 = year.iter().sum();
-        grouped += total - saved(&mut list, &ready, a.visit_span(setting.candidate));
-        totals.push(total);
-        for (all, x) in by_year.iter_mut().zip(&year) {
-            all.push(*x);
+        let mut totals = Vec::with_capacity(DRAWS);
+        let mut grouped = 0.0;
+        let mut by_year: Vec<Vec<f64>> = vec![Vec::with_capacity(DRAWS); years];
+        let mut by_point: Vec<Vec<f64>> = vec![vec![0.0; DRAWS]; ready.len()];
+        let mut list: Vec<Payment> = Vec::new();
+        let mut split = BillSplit::default();
+        let (care, span) = (number("care"), setting.assumptions.visit_span(setting.candidate));
+        for draw in 0..DRAWS {
+            let level = self.level(draw as u64, care);
+            let mut year = fixed.clone();
+            list.clear();
+            for (p, r) in ready.iter().enumerate() {
+                let from = list.len();
+                r.pay(draw as u64, level, setting.horizon, p, &mut list);
+                for x in &list[from..] {
+                    year[year_of(x.ahead)] += x.amount;
+                    by_point[p][draw] += x.amount;
+                    split.mishaps += x.mishap;
+                    split.add(&r.money.job, x.amount - x.mishap);
+                }
+            }
+            let total: f64 = year.iter().sum();
+            grouped += total - saved(&mut list, ready, span);
+            totals.push(total);
+            for (all, x) in by_year.iter_mut().zip(&year) {
+                all.push(*x);
+            }
+        }
+        let n = DRAWS as f64;
+        let mut split = split.each(n);
+        split.parts += work.split.parts;
+        split.labour += work.split.labour;
+        split.access += work.split.access;
+        let mean = totals.iter().sum::<f64>() / n;
+        let variance = totals.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / (n - 1.0);
+        let mut order: Vec<usize> = (0..DRAWS).collect();
+        order.sort_by(|x, y| totals[*x].total_cmp(&totals[*y]));
+        let sorted: Vec<f64> = order.iter().map(|i| totals[*i]).collect();
+        let above = |amount: f64| 1.0 - sorted.partition_point(|t| *t <= amount) as f64 / n;
+        let end = quantile(&sorted, 0.995);
+        let step = |k: usize| end * k as f64 / CURVE as f64;
+        BillSpread {
+            draws: DRAWS,
+            mean,
+            error: (variance / n).sqrt(),
+            expected,
+            grouped: grouped / n,
+            p10: quantile(&sorted, 0.1),
+            p50: quantile(&sorted, 0.5),
+            p90: quantile(&sorted, 0.9),
+            cvar90: cvar90(&sorted),
+            exceed: (0..=CURVE).map(|k| Exceed { amount: step(k), chance: above(step(k)) }).collect(),
+            years: by_year
+                .into_iter()
+                .map(|mut y| {
+                    y.sort_by(f64::total_cmp);
+                    YearSpread { mean: y.iter().sum::<f64>() / n, p90: quantile(&y, 0.9) }
+                })
+                .collect(),
+            reserve_holds: reserve.map(|r| 1.0 - above(r)),
+            dear: dear(ready, &by_point, &order[DRAWS - DRAWS / 10..]),
+            split,
+            doing,
         }
     }
-    let n = DRAWS as f64;
-    let mean = totals.iter().sum::<f64>() / n;
-    let variance = totals.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / (n - 1.0);
-    let mut order: Vec<usize> = (0..DRAWS).collect();
-    order.sort_by(|x, y| totals[*x].total_cmp(&totals[*y]));
-    let sorted: Vec<f64> = order.iter().map(|i| totals[*i]).collect();
-    let dearest = &order[DRAWS - DRAWS / 10..];
-    let mut dear: Vec<DearPoint> = ready
+}
+
+/// What makes the dearest futures dear.
+#[allow(clippy::cast_precision_loss)]
+fn dear(ready: &[Ready], by_point: &[Vec<f64>], dearest: &[usize]) -> Vec<DearPoint> {
+    let mut out: Vec<DearPoint> = ready
         .iter()
-        .zip(&by_point)
+        .zip(by_point)
         .map(|(r, all)| {
             let there = dearest.iter().map(|i| all[*i]).sum::<f64>() / dearest.len() as f64;
-            DearPoint { at: r.at.clone(), name: r.name.clone(), beyond: there - all.iter().sum::<f64>() / n }
+            let beyond = there - all.iter().sum::<f64>() / all.len() as f64;
+            DearPoint { at: r.at.clone(), name: r.name.clone(), beyond }
         })
         .filter(|d| d.beyond >= 1.0)
         .collect();
-    dear.sort_by(|x, y| y.beyond.total_cmp(&x.beyond));
-    dear.truncate(6);
-    let above = |amount: f64| 1.0 - sorted.partition_point(|t| *t <= amount) as f64 / n;
-    let end = quantile(&sorted, 0.995);
-    let step = |k: usize| end * k as f64 / CURVE as f64;
-    BillSpread {
-        draws: DRAWS,
-        mean,
-        error: (variance / n).sqrt(),
-        expected: analytic,
-        grouped: grouped / n,
-        p10: quantile(&sorted, 0.1),
-        p50: quantile(&sorted, 0.5),
-        p90: quantile(&sorted, 0.9),
-        cvar90: cvar90(&sorted),
-        exceed: (0..=CURVE).map(|k| Exceed { amount: step(k), chance: above(step(k)) }).collect(),
-        years: by_year
-            .into_iter()
-            .map(|mut y| {
-                y.sort_by(f64::total_cmp);
-                YearSpread { mean: y.iter().sum::<f64>() / n, p90: quantile(&y, 0.9) }
-            })
-            .collect(),
-        reserve_holds: reserve.map(|r| 1.0 - above(r)),
-        dear,
-    }
+    out.sort_by(|x, y| y.beyond.total_cmp(&x.beyond));
+    out.truncate(6);
+    out
 }
 
 /// What is saved by doing at one visit what lies within a span of usage: each access is paid once a visit.
@@ -369,7 +501,7 @@ fn saved(list: &mut [Payment], ready: &[Ready], span: f64) -> f64 {
     while from < list.len() {
         let to = from + list[from..].partition_point(|x| x.ahead <= list[from].ahead + span);
         let mut off: Vec<u64> = Vec::new();
-        for (group, cost) in list[from..to].iter().flat_map(|x| &ready[x.access].access) {
+        for (group, cost) in list[from..to].iter().flat_map(|x| &ready[x.point].access) {
             if off.contains(group) {
                 out += cost;
             } else {

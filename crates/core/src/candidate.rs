@@ -130,6 +130,16 @@ pub struct Candidate {
     #[serde(default)]
     #[schema(max_items = 500)]
     pub comparables: Vec<Comparable>,
+    /// What is done at purchase.
+    #[serde(default)]
+    pub doing: DoingChoice,
+    /// How the consideration ended; none while it is open.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ending: Option<Ending>,
+    /// What was done and what failed after the purchase, in order of entry.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 2000)]
+    pub log: Vec<LogEntry>,
     /// How the person wants to walk round it.
     #[serde(default)]
     pub walk: WalkPlan,
@@ -267,7 +277,7 @@ pub enum Appetite {
 }
 
 /// Who does the work.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Labour {
     /// The owner.
@@ -278,6 +288,21 @@ pub enum Labour {
     Independent,
     /// A dealer.
     Dealer,
+    /// A specialist of the family.
+    Specialist,
+}
+
+impl Labour {
+    /// Its name in the open format.
+    #[must_use]
+    pub fn key(self) -> &'static str {
+        match self {
+            Self::Own => "self",
+            Self::Independent => "independent",
+            Self::Dealer => "dealer",
+            Self::Specialist => "specialist",
+        }
+    }
 }
 
 /// How the buyer weighs chances and pays for work.
@@ -297,6 +322,9 @@ pub struct Buyer {
     /// alone is that school's view.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub schools: BTreeMap<String, f64>,
+    /// What an hour costs this buyer where it is another than the table's, in the candidate's currency.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub rates: BTreeMap<Labour, Money>,
     /// What the buyer has put by for it, in the candidate's currency.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reserve: Option<Money>,
@@ -306,6 +334,42 @@ pub struct Buyer {
     /// Whether the stamped book or the owner's log is believed more.
     #[serde(default)]
     pub papers: PaperSchool,
+}
+
+/// When parts are renewed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum DoingSchool {
+    /// Whatever is expected to cost least over the plan.
+    #[default]
+    LeastCost,
+    /// Everything overdue, likely or nearly due is renewed at purchase.
+    UpFront,
+    /// Nothing but what is there now, or could hurt someone.
+    WaitForSigns,
+}
+
+/// What is done at purchase: by a school, and by the person's own choice where they made one.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct DoingChoice {
+    /// The school.
+    #[serde(default)]
+    pub school: DoingSchool,
+    /// Points decided by the person.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 500)]
+    pub own: Vec<OwnDoing>,
+}
+
+/// A point decided by the person.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct OwnDoing {
+    /// Which.
+    pub at: PointRef,
+    /// Renewed at purchase, or left.
+    pub now: bool,
 }
 
 /// Which of two kinds of paper is believed more.
@@ -659,6 +723,81 @@ pub struct IntervalRef {
     pub family: String,
     /// The interval's id.
     pub interval: String,
+}
+
+/// How the consideration of a candidate ended.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Ending {
+    /// It was bought.
+    Bought {
+        /// When.
+        #[schema(value_type = String, format = Date)]
+        date: Date,
+        /// For how much.
+        price: Money,
+        /// At what usage.
+        usage: Usage,
+    },
+    /// It was passed over.
+    PassedOver {
+        /// When.
+        #[schema(value_type = String, format = Date)]
+        date: Date,
+        /// Why.
+        #[schema(min_length = 1, max_length = 400)]
+        why: String,
+    },
+}
+
+/// What happened to a bought one.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LogEntry {
+    /// When.
+    #[schema(value_type = String, format = Date)]
+    pub date: Date,
+    /// At what usage.
+    pub usage: Usage,
+    /// What it was about.
+    pub about: LogAbout,
+    /// What happened.
+    pub what: LogKind,
+    /// What it cost, in the candidate's currency.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cost: Option<Money>,
+    /// In the person's words.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    #[schema(max_length = 4000)]
+    pub note: String,
+}
+
+/// What a log entry is about.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum LogAbout {
+    /// A failure point.
+    Point(PointRef),
+    /// Scheduled work.
+    Work(IntervalRef),
+    /// Something that no sheet names.
+    Other {
+        /// Its name.
+        #[schema(min_length = 1, max_length = 200)]
+        name: String,
+    },
+}
+
+/// What happened.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum LogKind {
+    /// It was done as planned.
+    Done,
+    /// It failed.
+    Failed,
+    /// It was looked at, and was sound.
+    Sound,
 }
 
 /// An advert of another like it.

@@ -17,14 +17,17 @@
 //! | [`report`] | what a history service answers |
 //! | [`findings`], [`worlds`] | §5 what findings say, of the points and of care |
 //! | [`jobs`] | §7 costs |
+//! | [`doing`] | §8 what is done at purchase, and together with what |
 //! | [`schedule`] | §9 scheduled work |
 //! | [`bill`] | §10 the bill as it may turn out |
-//! | [`value`] | §11 the reference price |
+//! | [`value`], [`offer`] | §11 the reference and limit price, and what to offer |
+//! | [`compare`], [`calendar`] | candidates side by side; what the bill becomes after buying |
 //! | [`verdict`], [`next`], [`grade`] | §13 to §15 the decision |
 //! | [`walk`] | §14 the plan of a walk-round under a time budget |
 //! | [`measures`] | §12 from what is read, place by place, to the reading that a check judges |
 //! | [`codes`], [`obd`], [`scan`], `scan_csv` | §12 trouble codes, the published services, what a scan says |
 //! | `base` | the base sheets that ship with the application |
+//! | `comparables_csv`, `tables` | adverts of others as a table; bill and findings as tables |
 //! | [`detail`] | one point laid open: claims as curves, and what the evidence makes of them |
 //! | [`insight`] | what each finding moved, and what would move the bill |
 //! | [`scene`] | what all questions begin with |
@@ -38,11 +41,16 @@ pub mod assumptions;
 #[cfg(feature = "formats")]
 pub mod base;
 pub mod bill;
+pub mod calendar;
 pub mod candidate;
 pub mod care;
 pub mod claims;
 pub mod codes;
+#[cfg(feature = "formats")]
+pub mod comparables_csv;
+pub mod compare;
 pub mod detail;
+pub mod doing;
 pub mod exposure;
 pub mod family;
 pub mod findings;
@@ -61,6 +69,7 @@ pub mod moved;
 pub mod next;
 pub mod obd;
 pub mod odometer;
+pub mod offer;
 pub mod papers;
 pub mod questions;
 pub mod quick;
@@ -73,6 +82,8 @@ pub mod schedule;
 pub mod sense;
 pub mod standing;
 pub mod subject;
+#[cfg(feature = "formats")]
+pub mod tables;
 pub mod typed;
 pub mod units;
 pub mod value;

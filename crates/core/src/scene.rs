@@ -59,8 +59,9 @@ pub(crate) fn with_scene<T>(
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
     }
-    let a = &a.for_papers(candidate.buyer.papers);
+    // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
     let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(|f| jobs::priced(f, a)).collect();
+    let a = &a.for_papers(candidate.buyer.papers).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &odometer::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a);
     let subjects = subject::subjects(candidate, &used, a);

@@ -158,6 +158,19 @@ pub struct Scheduled {
     pub now: f64,
     /// Usage ahead of now, and the expected money there.
     pub ahead: Vec<(f64, f64)>,
+    /// What all of it is made of.
+    pub split: WorkSplit,
+}
+
+/// What the money of scheduled work is made of.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct WorkSplit {
+    /// Parts and sundries.
+    pub parts: f64,
+    /// Hours of the jobs themselves.
+    pub labour: f64,
+    /// Hours to get at them.
+    pub access: f64,
 }
 
 impl Scheduled {
@@ -195,6 +208,9 @@ pub fn due(setting: &Setting<'_>, families: &[Family], a: &Assumptions) -> (Vec<
             let now = overdue * cost.mean;
             money.now += now;
             money.ahead.extend(&ahead);
+            money.split.parts += (overdue + times) * cost.parts;
+            money.split.labour += (overdue + times) * cost.labour;
+            money.split.access += (overdue + times) * cost.access;
             Due {
                 family: family.id.clone(),
                 interval: interval.id.clone(),

@@ -4,7 +4,7 @@
 use std::collections::HashSet;
 
 use crate::assumptions::Assumptions;
-use crate::candidate::{Candidate, FindingResult, Paper};
+use crate::candidate::{Candidate, Ending, FindingResult, LogAbout, Paper};
 use crate::claims::curve;
 use crate::codes::Code;
 use crate::family::{
@@ -474,7 +474,23 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
             "counts on another clock than the candidate",
         );
         out.unless(x.price.get() > 0.0, format!("{at}/price"), "must be above 0");
+        out.unless(x.price.get() <= 1e8, format!("{at}/price"), "is beyond anything this is meant for");
+        let good = x.usage.value.is_finite() && x.usage.value >= 0.0 && x.usage.on_clock() <= largest(clock);
+        out.unless(
+            good,
+            format!("{at}/usage/value"),
+            format!("must lie between 0 and {} on its clock", largest(clock)),
+        );
     }
+    for (labour, rate) in &c.buyer.rates {
+        out.unless(rate.get() <= 10_000.0, format!("/buyer/rates/{}", labour.key()), "an hour costs at most 10 000");
+    }
+    for (i, own) in c.doing.own.iter().enumerate() {
+        let known = used.iter().any(|f| f.id == own.at.family && f.point(&own.at.point).is_some());
+        let unknown = format!("no failure point \"{}/{}\" among its families", own.at.family, own.at.point);
+        out.unless(known, format!("/doing/own/{i}/at"), unknown);
+    }
+    ending(c, &used, &mut out);
     for (i, f) in c.findings.iter().enumerate() {
         let at = format!("/findings/{i}");
         let check = used.iter().find(|x| x.id == f.family).and_then(|x| x.check(&f.check));
@@ -513,4 +529,43 @@ pub fn candidate(c: &Candidate, families: &[Family]) -> Vec<Fault> {
         }
     }
     out.list
+}
+
+/// How the consideration ended, and what was logged since.
+fn ending(c: &Candidate, used: &[&Family], out: &mut Faults) {
+    let clock = c.usage.unit.clock();
+    let usage_fits = |u: &crate::units::Usage| {
+        u.unit.clock() == clock && u.value.is_finite() && u.value >= 0.0 && u.on_clock() <= largest(clock)
+    };
+    let bad_usage = format!("must lie between 0 and {} on the candidate's clock", largest(clock));
+    let mut from = None;
+    match &c.ending {
+        Some(Ending::Bought { date, usage, price }) => {
+            out.unless(*date >= c.built, "/ending/date", "lies before it was built");
+            out.unless(usage_fits(usage), "/ending/usage", &bad_usage);
+            let less = usage_fits(usage) && usage.on_clock() < c.usage.on_clock() - 1.0 && *date >= c.as_of;
+            out.unless(!less, "/ending/usage", "is less than it had run on the day of judgement");
+            out.unless(price.get() <= 1e8, "/ending/price", "is beyond anything this is meant for");
+            from = Some(*date);
+        }
+        Some(Ending::PassedOver { date, why }) => {
+            out.unless(*date >= c.built, "/ending/date", "lies before it was built");
+            out.unless(!why.trim().is_empty(), "/ending/why", "say why, so that you know later");
+        }
+        None => {}
+    }
+    out.unless(from.is_some() || c.log.is_empty(), "/log", "only what was bought has a log: mark it as bought first");
+    for (i, entry) in c.log.iter().enumerate() {
+        let at = format!("/log/{i}");
+        out.unless(from.is_none_or(|d| entry.date >= d), format!("{at}/date"), "lies before the purchase");
+        out.unless(usage_fits(&entry.usage), format!("{at}/usage"), &bad_usage);
+        let known = match &entry.about {
+            LogAbout::Point(p) => used.iter().any(|f| f.id == p.family && f.point(&p.point).is_some()),
+            LogAbout::Work(w) => {
+                used.iter().any(|f| f.id == w.family && f.intervals.iter().any(|x| x.id == w.interval))
+            }
+            LogAbout::Other { name } => !name.trim().is_empty(),
+        };
+        out.unless(known, format!("{at}/about"), "is nothing that its families name: give it a name of its own");
+    }
 }

@@ -3,6 +3,8 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::assessment::Worth;
+use crate::assumptions::Assumptions;
 use crate::candidate::{Candidate, Example};
 
 /// How the reference price was found.
@@ -11,7 +13,7 @@ use crate::candidate::{Candidate, Example};
 pub enum ReferenceBasis {
     /// No comparable: the asking price itself.
     Asking,
-    /// One or two comparables: their median price.
+    /// One or two comparables, or a line that rises: their median price.
     Median,
     /// Three or more: the Theil–Sen line at this usage.
     Line,
@@ -28,6 +30,24 @@ pub struct Reference {
     pub example: Example,
     /// Comparables used.
     pub count: usize,
+    /// Comparables passed over: of the other kind of example, or counted on another clock.
+    pub passed: usize,
+    /// The line, where it was used.
+    pub line: Option<Line>,
+    /// The line through them rises: dearer the farther it went. That is chance, not the market; their
+    /// median is used.
+    pub rising: bool,
+    /// The candidate's usage lies outside that of all comparables: the line is drawn out beyond them.
+    pub outside: bool,
+}
+
+/// A line of price on usage.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Line {
+    /// Money a unit of usage.
+    pub slope: f64,
+    /// Price at no usage.
+    pub at_zero: f64,
 }
 
 /// Median of at least one figure.
@@ -73,17 +93,28 @@ pub fn reference(candidate: &Candidate) -> Reference {
     let (typical, sorted) = (of(Example::Typical), of(Example::WellSorted));
     let (points, example) =
         if sorted.len() > typical.len() { (sorted, Example::WellSorted) } else { (typical, Example::Typical) };
-    let mut prices: Vec<f64> = points.iter().map(|p| p.1).collect();
     let count = points.len();
-    let line = if count >= 3 { theil_sen(&points) } else { None };
+    let passed = candidate.comparables.len() - count;
+    let at = candidate.usage.on_clock();
+    let found = if count >= 3 { theil_sen(&points) } else { None };
+    let rising = found.is_some_and(|l| l.0 > 0.0);
+    let line = found.filter(|_| !rising).map(|(slope, at_zero)| Line { slope, at_zero });
+    let outside = line.is_some() && (points.iter().all(|p| p.0 < at) || points.iter().all(|p| p.0 > at));
+    let of = |price: f64, basis| Reference { price, basis, example, count, passed, line, rising, outside };
+    let mut prices: Vec<f64> = points.iter().map(|p| p.1).collect();
     match line {
-        Some((slope, intercept)) => Reference {
-            price: (intercept + slope * candidate.usage.on_clock()).max(0.0),
-            basis: ReferenceBasis::Line,
-            example,
-            count,
-        },
-        None if count > 0 => Reference { price: median(&mut prices), basis: ReferenceBasis::Median, example, count },
-        None => Reference { price: candidate.asking.get(), basis: ReferenceBasis::Asking, example, count },
+        Some(l) => of((l.at_zero + l.slope * at).max(0.0), ReferenceBasis::Line),
+        None if count > 0 => of(median(&mut prices), ReferenceBasis::Median),
+        None => of(candidate.asking.get(), ReferenceBasis::Asking),
     }
+}
+
+/// What it is worth to this buyer: the reference price, less what it is expected to cost beyond the reference
+/// example, less room for bad luck by appetite. `bad_luck` is the mean of the dearest tenth less the mean.
+#[must_use]
+pub fn worth(candidate: &Candidate, reference: Reference, excess: f64, bad_luck: f64, a: &Assumptions) -> Worth {
+    let asking = candidate.asking.get();
+    let room = a.room(candidate.buyer.appetite) * bad_luck;
+    let limit = (reference.price - excess - room).max(0.0);
+    Worth { asking, reference, bad_luck, room, limit, surplus: limit - asking }
 }

@@ -1,14 +1,16 @@
 //! Method §13: gates and the decision, with reasons that are numbers, not words.
 
 use crate::assessment::{
-    Bill, CampaignResult, Change, Gate, GateCause, NextCheck, PointResult, Reason, Verdict, VerdictKind, WhyKind, Worth,
+    Bill, CampaignResult, Change, Gate, GateCause, Knowledge, NextCheck, PointResult, Reason, Verdict, VerdictKind,
+    WhyKind, Worth,
 };
 use crate::assumptions::Assumptions;
-use crate::candidate::{Buyer, CampaignState, Candidate, ProvenanceKind, ProvenanceState};
+use crate::candidate::{Buyer, CampaignState, Candidate, IntervalRef, ProvenanceKind, ProvenanceState};
 use crate::family::{Family, GateKind};
 use crate::grade::Grade;
 use crate::identity::Identity;
 use crate::odometer::Odometer;
+use crate::schedule::Due;
 use crate::subject::fit;
 
 /// Gates closed by the papers and by findings, the hardest first.
@@ -113,6 +115,8 @@ pub fn grade_of(kind: GateKind) -> Grade {
 pub struct Case<'a> {
     /// Every point.
     pub points: &'a [PointResult],
+    /// Scheduled work.
+    pub due: &'a [Due],
     /// The bill.
     pub bill: &'a Bill,
     /// The value.
@@ -144,17 +148,47 @@ pub fn decide(case: &Case<'_>) -> Verdict {
     let mut change = Vec::new();
     change.extend(case.gates.iter().enumerate().map(|(gate, _)| Change::Prove { gate }));
     if v.surplus < 0.0 && !stop {
-        change.push(Change::PriceTo { amount: v.limit });
+        change.push(Change::PriceTo { amount: v.limit, cut: -v.surplus });
+        // Proof of the one piece of work that weighs most.
+        let unproved = case.due.iter().filter(|d| d.now >= 1.0).max_by(|x, y| x.now.total_cmp(&y.now));
+        change.extend(unproved.map(|d| Change::Paper {
+            at: IntervalRef { family: d.family.clone(), interval: d.interval.clone() },
+            name: d.name.clone(),
+            saves: d.now,
+            turns: v.surplus + d.now >= 0.0,
+        }));
     }
-    change.extend(
-        case.next.iter().enumerate().filter(|(_, n)| n.worth > n.cost).take(3).map(|(next, _)| Change::Check { next }),
-    );
+    let worth_it = case.next.iter().enumerate().filter(|(_, n)| n.worth > n.cost).take(3);
+    change.extend(worth_it.map(|(next, n)| {
+        let other = n.outcomes.iter().filter(|o| (o.surplus >= 0.0) != (v.surplus >= 0.0));
+        Change::Check { next, turns: other.map(|o| o.chance).sum() }
+    }));
     Verdict {
         kind,
         negotiate_to: (v.surplus < 0.0 && kind == VerdictKind::Negotiate).then_some(v.limit),
         reasons_for: strongest(reasons_for(case)),
         reasons_against: strongest(reasons_against(case, worth_a_look)),
         would_change: change,
+    }
+}
+
+/// Belief in a renewal at or above which its part needs no look.
+const PROVED: f64 = 0.85;
+
+/// How much of what matters has been looked at.
+#[must_use]
+pub fn knowledge(candidate: &Candidate, points: &[PointResult]) -> Knowledge {
+    let looked = |p: &&PointResult| !p.seen.is_empty() || p.renewals.iter().any(|r| r.credibility >= PROVED);
+    let money = |p: &PointResult| after(p, WhyKind::Papers) * p.cost.mean;
+    let all: f64 = points.iter().map(money).sum();
+    let asked =
+        |item: &ProvenanceKind| candidate.provenance_of(*item).is_some_and(|p| p.state != ProvenanceState::NotAsked);
+    Knowledge {
+        money: if all > 0.0 { points.iter().filter(looked).map(money).sum::<f64>() / all } else { 1.0 },
+        points: points.iter().filter(looked).count(),
+        of_points: points.len(),
+        provenance: ProvenanceKind::ALL.iter().filter(|i| asked(i)).count(),
+        of_provenance: ProvenanceKind::ALL.len(),
     }
 }
 

@@ -18,6 +18,11 @@ fn found(outcome: usize) -> Value {
     json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": outcome}}])
 }
 
+/// The candidate of a buyer who judges by the mean: no room is held back for bad luck.
+fn bold() -> Value {
+    with(with(candidate(), "/buyer", json!({})), "/buyer/appetite", json!("bold"))
+}
+
 /// Adverts of others that make the reference price `price` at any usage.
 fn going(price: f64) -> Value {
     let at = |km: u32| json!({"price": price, "usage": {"value": km, "unit": "km"}});
@@ -28,7 +33,7 @@ fn going(price: f64) -> Value {
 fn the_worth_of_a_check_is_what_brute_force_says() {
     // Priced so that a clean look would make it worth buying and crumbs would not.
     for asking in [7600, 8000, 8200, 8400] {
-        let c = with(with(candidate(), "/comparables", going(8000.0)), "/asking", json!(asking));
+        let c = with(with(bold(), "/comparables", going(8000.0)), "/asking", json!(asking));
         let before = judged(&sheet(), &c);
         let next = &before.next[0];
         let after: Vec<Assessment> =
@@ -50,11 +55,11 @@ fn the_worth_of_a_check_is_what_brute_force_says() {
 
 #[test]
 fn a_check_that_can_change_the_mind_keeps_the_verdict_open_until_it_is_done() {
-    let c = with(with(candidate(), "/comparables", going(8000.0)), "/asking", json!(8000));
+    let c = with(with(bold(), "/comparables", going(8000.0)), "/asking", json!(8000));
     let open = judged(&sheet(), &c);
     assert!(open.next[0].worth > open.next[0].cost);
     assert_eq!(open.verdict.kind, VerdictKind::NotYet);
-    assert!(open.verdict.would_change.iter().any(|x| matches!(x, Change::Check { next: 0 })));
+    assert!(open.verdict.would_change.iter().any(|x| matches!(x, Change::Check { next: 0, .. })));
     let clean = judged(&sheet(), &with(c.clone(), "/findings", found(0)));
     assert_eq!((clean.verdict.kind, clean.next.len()), (VerdictKind::Buy, 0));
     let crumbs = judged(&sheet(), &with(c, "/findings", found(2)));
@@ -92,10 +97,23 @@ fn without_comparables_the_asking_price_is_the_reference_and_the_result_says_so(
 #[test]
 fn an_untouched_example_is_worth_the_going_price() {
     // Nothing known but the advert, used as it will be used: it is the reference example.
-    let a = judged(&sheet(), &with(candidate(), "/comparables", going(8000.0)));
+    let a = judged(&sheet(), &with(bold(), "/comparables", going(8000.0)));
     // The two are put on grids with other edges: alike to well under a hundredth of a crown.
     assert!((a.bill.excess).abs() < 1e-3, "{}", a.bill.excess);
     assert!((a.value.limit - 8000.0).abs() < 1e-3);
+    assert!(a.value.room.abs() < 1e-12 && a.value.bad_luck > 0.0);
+}
+
+#[test]
+fn room_for_bad_luck_is_held_back_by_appetite() {
+    let at = |appetite: &str| {
+        let c = with(bold(), "/buyer/appetite", json!(appetite));
+        judged(&sheet(), &with(c, "/comparables", going(8000.0))).value
+    };
+    let (bold, even, careful) = (at("bold"), at("even"), at("careful"));
+    assert!((bold.limit - even.limit - 0.25 * even.bad_luck).abs() < 1e-9);
+    assert!((bold.limit - careful.limit - 0.5 * careful.bad_luck).abs() < 1e-9);
+    assert!((bold.bad_luck - careful.bad_luck).abs() < 1e-12);
 }
 
 #[test]
