@@ -30,8 +30,13 @@ export async function withBrowser(journey) {
     await journey(browser);
   } catch (e) {
     for (const page of browser.contexts().flatMap((c) => c.pages())) {
-      const shown = await page.locator("body").innerText({ timeout: 2_000 }).catch(String);
-      console.log(`${page.url()} showed when it failed:\n${shown.slice(0, 4_000)}`);
+      const shown = await page
+        .locator("body")
+        .innerText({ timeout: 2_000 })
+        .catch(String);
+      console.log(
+        `${page.url()} showed when it failed:\n${shown.slice(0, 4_000)}`,
+      );
     }
     throw e;
   } finally {

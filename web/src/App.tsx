@@ -10,6 +10,7 @@ import { Point } from "./screens/Point";
 import { Papers } from "./screens/Papers";
 import { ScanScreen } from "./screens/walk/Scan";
 import { RoadAhead } from "./screens/RoadAhead";
+import { SideBySide } from "./screens/SideBySide";
 import { Verdict } from "./screens/Verdict";
 import { WalkRound } from "./screens/WalkRound";
 import { Yard } from "./screens/Yard";
@@ -24,7 +25,7 @@ const screens: Record<string, { name: string; render: (tried: Tried, part?: stri
   },
   road: { name: "Road ahead", render: (t) => <RoadAhead tried={t} /> },
   bill: { name: "Bill", render: (t) => <BillScreen tried={t} /> },
-  verdict: { name: "Verdict", render: (t) => <Verdict view={t.view} /> },
+  verdict: { name: "Verdict", render: (t, part) => <Verdict view={t.view} part={part} /> },
 };
 
 /** "g" and a letter go to a screen. */
@@ -93,11 +94,17 @@ function YardRoute() {
   return <Yard />;
 }
 
+function SideRoute() {
+  useGoKeys();
+  return <SideBySide />;
+}
+
 export function App() {
   return (
     <Routes>
       <Route path="/" element={<YardRoute />} />
       <Route path="/new" element={<NewAdvert />} />
+      <Route path="/side" element={<SideRoute />} />
       <Route path="/c/:id" element={<Navigate to="road" replace />} />
       <Route path="/c/:id/:screen" element={<CandidateRoute />} />
       <Route path="/c/:id/:screen/:part" element={<CandidateRoute />} />

@@ -264,7 +264,7 @@ async fn import(store: &Store, file: &Path) -> Result<(), Failure> {
         tracing::info!(target: "ticksage", "{} version {} {said}", family.name, family.version);
     } else {
         let bundle = formats::read_bundle(&text).map_err(refused(file))?;
-        let id = store.import_bundle(&bundle).await?;
+        let id = store.import_bundle(&bundle, &[]).await?;
         tracing::info!(target: "ticksage", "{} stored as {id}", bundle.candidate.title);
     }
     Ok(())

@@ -7,7 +7,7 @@ use utoipa::ToSchema;
 
 use crate::assessment::Assessment;
 use crate::candidate::{Candidate, Ending, IntervalRef, LogAbout, LogKind, PointRef};
-use crate::doing::{Action, Doing, JobAt};
+use crate::doing::{Doing, DoingAction, JobAt};
 use crate::units::DAYS_PER_YEAR;
 
 /// The plan after the purchase.
@@ -114,9 +114,9 @@ pub fn calendar(candidate: &Candidate, a: &Assessment, doing: &Doing) -> Calenda
     for p in &doing.points {
         let Some(result) = a.points.iter().find(|x| x.at == p.at) else { continue };
         let (kind, at, what) = match p.action {
-            Action::Budget => (EntryKind::Budget, result.needs_at.p50, p.job.clone()),
-            Action::Watch => (EntryKind::Watch, result.needs_at.p10, p.sign.clone().unwrap_or_default()),
-            Action::Renew | Action::Nothing => continue,
+            DoingAction::Budget => (EntryKind::Budget, result.needs_at.p50, p.job.clone()),
+            DoingAction::Watch => (EntryKind::Watch, result.needs_at.p10, p.sign.clone().unwrap_or_default()),
+            DoingAction::Renew | DoingAction::Nothing => continue,
         };
         // The reckoning runs on the day of judgement; on a later day it stands no earlier than that day.
         let at = at.unwrap_or(usage).clamp(usage, end);

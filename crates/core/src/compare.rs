@@ -8,7 +8,7 @@ use crate::assessment::Assessment;
 use crate::assumptions::Assumptions;
 use crate::bill::{BillSpread, spread};
 use crate::candidate::{Candidate, Plan};
-use crate::doing::Action;
+use crate::doing::{DoingAction, PointAction, RenewWhy};
 use crate::family::{Family, FamilyKind, System};
 use crate::grade::Grade;
 use crate::units::UsageClock;
@@ -229,7 +229,9 @@ fn side(a: Assessment, bill: &BillSpread, whole: Whole, unlike: Option<Unlike>, 
     };
     let due = a.due.iter().filter(|d| d.now >= 1.0);
     let work = due.map(|d| Need { name: d.name.clone(), amount: d.now, scheduled: true, chance: 1.0 - d.chance_done });
-    let to_do = bill.doing.points.iter().filter(|p| p.action == Action::Renew);
+    // What overdue work renews is named there.
+    let own = |p: &&PointAction| p.action == DoingAction::Renew && !matches!(p.why, Some(RenewWhy::Overdue { .. }));
+    let to_do = bill.doing.points.iter().filter(own);
     let points = to_do.map(|p| Need { name: p.name.clone(), amount: p.leave, scheduled: false, chance: p.p_plan });
     let mut first_year: Vec<Need> = points.chain(work).collect();
     first_year.sort_by(|x, y| y.amount.total_cmp(&x.amount));

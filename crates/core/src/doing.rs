@@ -14,7 +14,7 @@ use crate::worlds::Worlds;
 /// What becomes of a point.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum Action {
+pub enum DoingAction {
     /// Renewed, or put right, at purchase.
     Renew,
     /// More likely than not within the plan: money is put by for it.
@@ -63,7 +63,7 @@ pub struct PointAction {
     /// The job's name.
     pub job: String,
     /// What becomes of it.
-    pub action: Action,
+    pub action: DoingAction,
     /// Why it is renewed; none where it is not.
     pub why: Option<RenewWhy>,
     /// Whether the person decided so themselves.
@@ -521,10 +521,10 @@ impl Case<'_, '_> {
                 name: c.name.to_owned(),
                 job: c.job.to_owned(),
                 action: match why {
-                    Some(_) => Action::Renew,
-                    None if c.p_plan >= a.budgeted => Action::Budget,
-                    None if c.p_plan >= a.watched => Action::Watch,
-                    None => Action::Nothing,
+                    Some(_) => DoingAction::Renew,
+                    None if c.p_plan >= a.budgeted => DoingAction::Budget,
+                    None if c.p_plan >= a.watched => DoingAction::Watch,
+                    None => DoingAction::Nothing,
                 },
                 why,
                 own: c.own.is_some(),

@@ -10,15 +10,15 @@ use crate::family::{Family, GateKind};
 use crate::schedule::Due;
 use crate::value::ReferenceBasis;
 
-/// An offer and what it is argued with. Amounts of the lines are whole hundredths of the currency and add up to
-/// the gap exactly.
+/// An offer and what it is argued with. Amounts of the lines are estimates as one says them, to two significant
+/// figures; the last takes what rounding leaves, so that they add up to the gap exactly.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Offer {
     /// Where to open; none where a stop is closed, or where it is worth nothing to this buyer.
     pub open: Option<f64>,
     /// Where to stop: the limit price, and no more than is asked.
     pub stop: f64,
-    /// Asking price less limit; below 0 where it is offered for less than it is worth.
+    /// Asking price less what it is worth, as one says it; below 0 where it is offered for less than it is worth.
     pub gap: f64,
     /// What adds up to the gap.
     pub lines: Vec<OfferLine>,
@@ -119,9 +119,14 @@ pub enum LineEvidence {
     Unseen,
 }
 
-/// To whole hundredths.
-fn cents(x: f64) -> f64 {
-    (x * 100.0).round() / 100.0
+/// An estimate as one says it across a bonnet: two significant figures, whole units at the least.
+#[must_use]
+pub fn said(x: f64) -> f64 {
+    if x.abs() < 0.5 {
+        return 0.0;
+    }
+    let step = 10f64.powf((x.abs().log10()).floor() - 1.0).max(1.0);
+    (x / step).round() * step
 }
 
 /// What an offer is made from.
@@ -152,16 +157,16 @@ pub fn offer(case: &OfferCase<'_>) -> Offer {
     let (asking, limit) = (value.asking, value.limit);
     // Where it is worth less than nothing, the lines say by how much more than the asking price.
     let worth = value.reference.price - bill.excess - value.room;
-    let gap = cents(asking - worth);
+    let gap = asking - said(worth);
     let mut lines = Vec::new();
     let r = value.reference;
     if r.basis != ReferenceBasis::Asking {
         let about = LineAbout::GoingPrice { price: r.price, basis: r.basis, count: r.count };
-        lines.push(OfferLine { about, amount: cents(asking - r.price), evidence: Vec::new() });
+        lines.push(OfferLine { about, amount: asking - said(r.price), evidence: Vec::new() });
     }
     let overdue: Vec<&Due> = due.iter().filter(|d| d.overdue && d.chance_done < table.overdue_done).collect();
     let renewed = |p: &PointResult| overdue.iter().any(|d| d.renews.contains(&p.at));
-    for p in points.iter().filter(|p| p.p_now >= table.there_now && p.cost.mean > 0.0 && !renewed(p)) {
+    for p in points.iter().filter(|p| p.p_now >= table.there_now && p.cost.mean >= 0.5 && !renewed(p)) {
         let (at, name, job, chance) = (p.at.clone(), p.name.clone(), p.job.clone(), p.p_now);
         let mut evidence = findings(candidate, families, p);
         if evidence.is_empty() {
@@ -169,11 +174,11 @@ pub fn offer(case: &OfferCase<'_>) -> Offer {
         }
         lines.push(OfferLine {
             about: LineAbout::Fault { at, name, job, chance },
-            amount: cents(p.cost.mean),
+            amount: said(p.cost.mean),
             evidence,
         });
     }
-    for d in overdue.into_iter().filter(|d| d.cost.mean > 0.0) {
+    for d in overdue.into_iter().filter(|d| d.cost.mean >= 0.5) {
         let at = IntervalRef { family: d.family.clone(), interval: d.interval.clone() };
         let mut evidence = vec![LineEvidence::Due { usage: d.usage, date: d.date }];
         evidence.extend(d.said.iter().take(1).map(|s| LineEvidence::Said { evidence: s.evidence, usage: s.usage }));
@@ -181,15 +186,15 @@ pub fn offer(case: &OfferCase<'_>) -> Offer {
             evidence.push(LineEvidence::NoPaper);
         }
         let about = LineAbout::Overdue { at, name: d.name.clone(), done: d.chance_done };
-        lines.push(OfferLine { about, amount: cents(d.cost.mean), evidence });
+        lines.push(OfferLine { about, amount: said(d.cost.mean), evidence });
     }
     let is_shown = |l: &&OfferLine| matches!(l.about, LineAbout::Fault { .. } | LineAbout::Overdue { .. });
     let shown: f64 = lines.iter().filter(is_shown).map(|l| l.amount).sum();
-    if value.room > 0.0 {
-        lines.push(OfferLine { about: LineAbout::Room, amount: cents(value.room), evidence: Vec::new() });
+    if value.room >= 0.5 {
+        lines.push(OfferLine { about: LineAbout::Room, amount: said(value.room), evidence: Vec::new() });
     }
     // What rounding leaves goes where the estimate is.
-    let rest = cents(gap - lines.iter().map(|l| l.amount).sum::<f64>());
+    let rest = gap - lines.iter().map(|l| l.amount).sum::<f64>();
     lines.push(OfferLine { about: LineAbout::Rest, amount: rest, evidence: Vec::new() });
     lines.sort_by_key(|l| match l.about {
         LineAbout::GoingPrice { .. } => 0,
@@ -199,14 +204,14 @@ pub fn offer(case: &OfferCase<'_>) -> Offer {
         LineAbout::Room => 4,
     });
     let stopped = gates.iter().any(|g| g.kind == GateKind::Stop);
-    let stop = asking.min(limit);
+    let stop = asking.min(said(limit));
     let open = (!stopped && limit > 0.0).then(|| {
         // A bargain mostly ends half-way: as far below the limit as the asking price is above it, or, where it is
         // worth what is asked, by what can be shown.
-        let below = if asking > limit { asking - limit } else { shown };
-        stop - below.min(table.opening_room * stop)
+        let below = if asking > stop { asking - stop } else { shown };
+        said(stop - below.min(table.opening_room * stop)).min(stop)
     });
-    Offer { open, stop, gap, lines, shown: cents(shown) }
+    Offer { open, stop, gap, lines, shown: shown }
 }
 
 /// Findings amiss that speak of a point.

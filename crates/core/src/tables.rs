@@ -2,7 +2,7 @@
 
 use crate::assessment::Assessment;
 use crate::candidate::{Candidate, FindingResult};
-use crate::doing::{Action, Doing};
+use crate::doing::{Doing, DoingAction};
 use crate::family::Family;
 
 fn written(rows: impl IntoIterator<Item = Vec<String>>) -> String {
@@ -46,10 +46,10 @@ fn adding_up(amounts: &[f64], total: f64) -> Vec<f64> {
 pub fn bill(a: &Assessment, doing: &Doing) -> String {
     let action = |at: &crate::candidate::PointRef| {
         doing.points.iter().find(|p| &p.at == at).map_or("", |p| match p.action {
-            Action::Renew => "renew at purchase",
-            Action::Budget => "budget",
-            Action::Watch => "watch",
-            Action::Nothing => "nothing",
+            DoingAction::Renew => "renew at purchase",
+            DoingAction::Budget => "budget",
+            DoingAction::Watch => "watch",
+            DoingAction::Nothing => "nothing",
         })
     };
     let amounts: Vec<f64> =

@@ -33,7 +33,7 @@ pub struct Reference {
     /// Comparables passed over: of the other kind of example, or counted on another clock.
     pub passed: usize,
     /// The line, where it was used.
-    pub line: Option<Line>,
+    pub line: Option<PriceLine>,
     /// The line through them rises: dearer the farther it went. That is chance, not the market; their
     /// median is used.
     pub rising: bool,
@@ -43,7 +43,7 @@ pub struct Reference {
 
 /// A line of price on usage.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Line {
+pub struct PriceLine {
     /// Money a unit of usage.
     pub slope: f64,
     /// Price at no usage.
@@ -98,7 +98,7 @@ pub fn reference(candidate: &Candidate) -> Reference {
     let at = candidate.usage.on_clock();
     let found = if count >= 3 { theil_sen(&points) } else { None };
     let rising = found.is_some_and(|l| l.0 > 0.0);
-    let line = found.filter(|_| !rising).map(|(slope, at_zero)| Line { slope, at_zero });
+    let line = found.filter(|_| !rising).map(|(slope, at_zero)| PriceLine { slope, at_zero });
     let outside = line.is_some() && (points.iter().all(|p| p.0 < at) || points.iter().all(|p| p.0 > at));
     let of = |price: f64, basis| Reference { price, basis, example, count, passed, line, rising, outside };
     let mut prices: Vec<f64> = points.iter().map(|p| p.1).collect();

@@ -10,10 +10,11 @@ use image::codecs::jpeg::JpegEncoder;
 use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits};
 use serde::{Deserialize, Serialize};
 use ticksage_store::Store;
-use ticksage_store::papers::{Attachment, AttachmentHead};
+use ticksage_store::papers::{Attachment, AttachmentHead, Behind};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
+use crate::archive::{ARCHIVE_LIMIT, import_archive};
 use crate::candidates::{CandidateView, Undo, compute, view};
 use crate::problem::Problem;
 use crate::{BodyLimit, Taken};
@@ -151,7 +152,7 @@ pub async fn attach(
         return Err(Problem::fault("", &format!("a candidate holds at most {ATTACHMENTS} files")));
     }
     let cleaned = compute(move || clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
-    store.attach(id, paper, file, &cleaned).await?;
+    store.attach(id, Behind::Paper(paper), file, &cleaned).await?;
     Ok(HttpResponse::Created().json(view(&store, id).await?))
 }
 
@@ -180,7 +181,7 @@ pub async fn add_photo(
     if cleaned.media != "image/jpeg" {
         return Err(Problem::fault("", "a check takes pictures; a PDF belongs to a paper"));
     }
-    store.attach_to_check(id, (&family, &check), file, &cleaned).await?;
+    store.attach(id, Behind::Check { family: &family, check: &check }, file, &cleaned).await?;
     Ok(HttpResponse::Created().json(view(&store, id).await?))
 }
 
@@ -212,9 +213,15 @@ pub async fn undo_attachment(
     Ok(web::Json(view(&store, id).await?))
 }
 
-/// The routes; what is sent to the first two may be larger than other bodies.
+/// The routes; what is sent to the first three may be larger than other bodies.
 pub fn routes(config: &mut web::ServiceConfig) {
     config
+        .service(
+            web::resource("/candidates/import/archive")
+                .app_data(web::PayloadConfig::new(ARCHIVE_LIMIT))
+                .app_data(BodyLimit(ARCHIVE_LIMIT))
+                .route(web::post().to(import_archive)),
+        )
         .service(
             web::resource("/candidates/{id}/papers/{paper}/attachments")
                 .app_data(web::PayloadConfig::new(ATTACHMENT_LIMIT))

@@ -53,6 +53,8 @@ pub struct CandidateView {
     pub taken_back: Vec<PaperItem>,
     /// Files behind the papers.
     pub attachments: Vec<AttachmentView>,
+    /// Other candidates that hold the same set of comparables.
+    pub shares_comparables: Vec<Uuid>,
     /// Checks that concern it, in the order of work.
     pub checks: Vec<CheckView>,
     /// The judgement.
@@ -153,7 +155,9 @@ pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Probl
             fields: c.measure.as_ref().map_or_else(Vec::new, fields),
         })
         .collect();
+    let shares_comparables = store.sharing_comparables(id).await?;
     Ok(CandidateView {
+        shares_comparables,
         id: record.id,
         version: record.version,
         archived: record.archived,
@@ -234,7 +238,7 @@ pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<Htt
 #[post("/candidates/import")]
 pub async fn import_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
     let bundle = formats::read_bundle(text(&body?)?).map_err(Problem::faulty)?;
-    let id = store.import_bundle(&bundle).await?;
+    let id = store.import_bundle(&bundle, &[]).await?;
     Ok(HttpResponse::Created().json(view(&store, id).await?))
 }
 

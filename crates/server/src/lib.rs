@@ -5,8 +5,10 @@
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
 pub mod adapter;
+pub mod archive;
 pub mod attachments;
 pub mod candidates;
+pub mod decide;
 pub mod families;
 pub mod history;
 pub mod insight;
@@ -126,6 +128,15 @@ async fn openapi_document() -> web::Json<utoipa::openapi::OpenApi> {
         insight::what_moved,
         insight::what_would_move,
         insight::bill_spread,
+        decide::side_by_side,
+        decide::read_comparables,
+        decide::set_comparables,
+        decide::plan_after,
+        decide::plan_calendar,
+        decide::bill_table,
+        decide::findings_table,
+        archive::export_archive,
+        archive::import_archive,
         papers::add_papers,
         papers::undo_papers,
         papers::read_line,
@@ -201,6 +212,14 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .service(insight::what_moved)
             .service(insight::what_would_move)
             .service(insight::bill_spread)
+            .service(decide::side_by_side)
+            .service(decide::read_comparables)
+            .service(decide::set_comparables)
+            .service(decide::plan_after)
+            .service(decide::plan_calendar)
+            .service(decide::bill_table)
+            .service(decide::findings_table)
+            .service(archive::export_archive)
             .service(papers::undo_papers)
             .service(papers::read_line)
             .service(papers::try_paper)

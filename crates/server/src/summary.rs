@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use ticksage_core::assessment::{Assessment, VerdictKind, YearMark};
-use ticksage_core::candidate::Candidate;
+use ticksage_core::candidate::{Candidate, Ending};
 use ticksage_core::family::Family;
 use ticksage_core::grade::Grade;
 use ticksage_core::units::{Usage, UsageClock};
@@ -33,6 +33,9 @@ pub struct Summary {
     pub grade: Grade,
     /// Gates closed.
     pub gates: usize,
+    /// How the consideration ended; none while it is open.
+    #[serde(default)]
+    pub ending: Option<Ending>,
     /// Most telling check not done: its name and minutes.
     pub next: Option<NextGlance>,
     /// Checks done.
@@ -110,6 +113,7 @@ impl Summary {
             verdict: a.verdict.kind,
             grade: a.grade,
             gates: a.gates.len(),
+            ending: c.ending.clone(),
             next: a.next.first().map(|n| NextGlance {
                 name: n.name.clone(),
                 minutes: n.minutes,

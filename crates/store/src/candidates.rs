@@ -3,11 +3,11 @@
 use serde_json::Value;
 use sqlx::PgConnection;
 use sqlx::types::Json;
-use ticksage_core::candidate::{Bundle, Finding};
+use ticksage_core::candidate::{Bundle, Comparable, Finding};
 use ticksage_core::{Candidate, Family};
 use uuid::Uuid;
 
-use crate::papers::{self, AttachmentHead, NamedPaper, PaperIds};
+use crate::papers::{self, Attachment, AttachmentHead, Behind, NamedPaper, PaperIds};
 use crate::{Store, StoreError, families};
 
 /// A stored candidate with its findings.
@@ -49,7 +49,25 @@ fn body(candidate: &Candidate) -> Candidate {
     Candidate { findings: Vec::new(), ..candidate.without_papers() }
 }
 
-async fn insert(tx: &mut PgConnection, candidate: &Candidate) -> Result<Uuid, StoreError> {
+/// A file that comes with a bundle.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct BundledFile {
+    /// What it stands behind.
+    pub behind: BundledBehind,
+    /// The file.
+    pub file: Attachment,
+}
+
+/// What a bundled file stands behind: nothing in a bundle has a name of its own yet.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum BundledBehind {
+    /// A paper, by its place among all the candidate's papers.
+    Paper(usize),
+    /// A check, by its family and its own id.
+    Check(String, String),
+}
+
+async fn insert(tx: &mut PgConnection, candidate: &Candidate, files: &[BundledFile]) -> Result<Uuid, StoreError> {
     let id = Uuid::new_v4();
     let body = body(candidate);
     sqlx::query!("INSERT INTO candidates (id, body) VALUES ($1, $2)", id, Json(&body) as _).execute(&mut *tx).await?;
@@ -68,7 +86,33 @@ async fn insert(tx: &mut PgConnection, candidate: &Candidate) -> Result<Uuid, St
         .execute(&mut *tx)
         .await?;
     }
+    for f in files {
+        let behind = match &f.behind {
+            BundledBehind::Paper(i) => Behind::Paper(named.get(*i).ok_or(StoreError::NotFound("paper"))?.id),
+            BundledBehind::Check(family, check) => Behind::Check { family, check },
+        };
+        papers::attach(&mut *tx, id, behind, Uuid::new_v4(), &f.file).await?;
+    }
     Ok(id)
+}
+
+/// Replaces a document that is locked, keeping the earlier one.
+async fn replace(tx: &mut PgConnection, id: Uuid, candidate: &Candidate) -> Result<(), StoreError> {
+    sqlx::query!(
+        "INSERT INTO candidate_versions (candidate, version, body) SELECT id, version, body FROM candidates WHERE id = $1",
+        id
+    )
+    .execute(&mut *tx)
+    .await?;
+    let body = body(candidate);
+    sqlx::query!(
+        "UPDATE candidates SET body = $2, version = version + 1, changed_at = now(), summary = NULL WHERE id = $1",
+        id,
+        Json(&body) as _
+    )
+    .execute(&mut *tx)
+    .await?;
+    Ok(())
 }
 
 impl Store {
@@ -78,21 +122,22 @@ impl Store {
     /// [`StoreError`] when the database does not answer.
     pub async fn create_candidate(&self, candidate: &Candidate) -> Result<Uuid, StoreError> {
         let mut tx = self.pool.begin().await?;
-        let id = insert(&mut tx, candidate).await?;
+        let id = insert(&mut tx, candidate, &[]).await?;
         tx.commit().await?;
         Ok(id)
     }
 
-    /// Stores a bundle whole: its sheets and its candidate, or nothing.
+    /// Stores a bundle whole: its sheets, its candidate and the files that come with it, or nothing.
     ///
     /// # Errors
-    /// [`StoreError::SheetDiffers`] when a sheet contradicts one that is stored.
-    pub async fn import_bundle(&self, bundle: &Bundle) -> Result<Uuid, StoreError> {
+    /// [`StoreError::SheetDiffers`] when a sheet contradicts one that is stored, [`StoreError::NotFound`] when a
+    /// file stands behind a paper that is not there.
+    pub async fn import_bundle(&self, bundle: &Bundle, files: &[BundledFile]) -> Result<Uuid, StoreError> {
         let mut tx = self.pool.begin().await?;
         for family in &bundle.families {
             families::put(&mut tx, family).await?;
         }
-        let id = insert(&mut tx, &bundle.candidate).await?;
+        let id = insert(&mut tx, &bundle.candidate, files).await?;
         tx.commit().await?;
         Ok(id)
     }
@@ -151,22 +196,60 @@ impl Store {
         if current != version {
             return Err(StoreError::Conflict { current });
         }
-        sqlx::query!(
-            "INSERT INTO candidate_versions (candidate, version, body) SELECT id, version, body FROM candidates WHERE id = $1",
-            id
-        )
-        .execute(&mut *tx)
-        .await?;
-        let body = body(candidate);
-        sqlx::query!(
-            "UPDATE candidates SET body = $2, version = version + 1, changed_at = now(), summary = NULL WHERE id = $1",
-            id,
-            Json(&body) as _
-        )
-        .execute(&mut *tx)
-        .await?;
+        replace(&mut tx, id, candidate).await?;
         tx.commit().await?;
         Ok(version + 1)
+    }
+
+    /// Gives one set of comparables to several candidates, the first of them at `version`: all or none.
+    ///
+    /// # Errors
+    /// [`StoreError::Conflict`] when the first is no longer at `version`, [`StoreError::NotFound`] when one is not
+    /// there.
+    pub async fn set_comparables(
+        &self,
+        (first, version): (Uuid, i32),
+        others: &[Uuid],
+        comparables: &[Comparable],
+    ) -> Result<(), StoreError> {
+        let mut tx = self.pool.begin().await?;
+        let mut ids: Vec<Uuid> = others.iter().copied().filter(|id| *id != first).chain([first]).collect();
+        // Always in the same order, so that two at once never wait for each other.
+        ids.sort();
+        ids.dedup();
+        for id in ids {
+            let row = sqlx::query!(
+                r#"SELECT version, body AS "body: Json<Candidate>" FROM candidates WHERE id = $1 FOR UPDATE"#,
+                id
+            )
+            .fetch_optional(&mut *tx)
+            .await?
+            .ok_or(StoreError::NotFound("candidate"))?;
+            if id == first && row.version != version {
+                return Err(StoreError::Conflict { current: row.version });
+            }
+            let candidate = Candidate { comparables: comparables.to_vec(), ..row.body.0 };
+            replace(&mut tx, id, &candidate).await?;
+        }
+        tx.commit().await?;
+        Ok(())
+    }
+
+    /// Other candidates in the yard that hold the very same set of comparables; none where it holds none.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn sharing_comparables(&self, id: Uuid) -> Result<Vec<Uuid>, StoreError> {
+        Ok(sqlx::query_scalar!(
+            "SELECT other.id FROM candidates other, candidates own
+             WHERE own.id = $1 AND other.id <> $1 AND NOT other.archived
+               AND jsonb_array_length(own.body->'comparables') > 0
+               AND other.body->'comparables' = own.body->'comparables'
+             ORDER BY other.id",
+            id
+        )
+        .fetch_all(&self.pool)
+        .await?)
     }
 
     /// Puts a candidate away from the yard, or back into it.

@@ -47,6 +47,20 @@ impl PaperIds {
     }
 }
 
+/// What a file stands behind.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Behind<'a> {
+    /// A paper, by its name.
+    Paper(Uuid),
+    /// A check of a family.
+    Check {
+        /// The family.
+        family: &'a str,
+        /// The check.
+        check: &'a str,
+    },
+}
+
 /// An attachment without its bytes.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct AttachmentHead {
@@ -200,59 +214,21 @@ impl Store {
         Ok(())
     }
 
-    /// Stores what stands behind a paper, under a name of the sender's choosing.
+    /// Stores a file behind a paper or a check, under a name of the sender's choosing; the same name twice is
+    /// stored once.
     ///
     /// # Errors
-    /// [`StoreError::NotFound`] when the candidate has no such paper.
-    pub async fn attach(&self, candidate: Uuid, paper: Uuid, id: Uuid, a: &Attachment) -> Result<(), StoreError> {
-        let mut tx = self.pool.begin().await?;
-        touch(&mut tx, candidate).await?;
-        sqlx::query_scalar!(r#"SELECT 1 AS "one!" FROM papers WHERE id = $1 AND candidate = $2"#, paper, candidate)
-            .fetch_optional(&mut *tx)
-            .await?
-            .ok_or(StoreError::NotFound("paper"))?;
-        sqlx::query!(
-            "INSERT INTO attachments (id, candidate, paper, name, media, bytes) VALUES ($1, $2, $3, $4, $5, $6)
-             ON CONFLICT (id) DO NOTHING",
-            id,
-            candidate,
-            paper,
-            a.name,
-            a.media,
-            a.bytes
-        )
-        .execute(&mut *tx)
-        .await?;
-        tx.commit().await?;
-        Ok(())
-    }
-
-    /// Stores a picture behind a check, under a name of the sender's choosing.
-    ///
-    /// # Errors
-    /// [`StoreError::NotFound`] when there is no such candidate.
-    pub async fn attach_to_check(
+    /// [`StoreError::NotFound`] when there is no such candidate or paper.
+    pub async fn attach(
         &self,
         candidate: Uuid,
-        (family, check): (&str, &str),
+        behind: Behind<'_>,
         id: Uuid,
         a: &Attachment,
     ) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
-        sqlx::query!(
-            "INSERT INTO attachments (id, candidate, family, check_id, name, media, bytes) VALUES ($1, $2, $3, $4, $5, $6, $7)
-             ON CONFLICT (id) DO NOTHING",
-            id,
-            candidate,
-            family,
-            check,
-            a.name,
-            a.media,
-            a.bytes
-        )
-        .execute(&mut *tx)
-        .await?;
+        attach(&mut tx, candidate, behind, id, a).await?;
         tx.commit().await?;
         Ok(())
     }
@@ -295,6 +271,41 @@ impl Store {
         tx.commit().await?;
         Ok(())
     }
+}
+
+/// Stores a file.
+pub(crate) async fn attach(
+    tx: &mut PgConnection,
+    candidate: Uuid,
+    behind: Behind<'_>,
+    id: Uuid,
+    a: &Attachment,
+) -> Result<(), StoreError> {
+    let (paper, family, check) = match behind {
+        Behind::Paper(paper) => (Some(paper), None, None),
+        Behind::Check { family, check } => (None, Some(family), Some(check)),
+    };
+    if let Some(paper) = paper {
+        sqlx::query_scalar!(r#"SELECT 1 AS "one!" FROM papers WHERE id = $1 AND candidate = $2"#, paper, candidate)
+            .fetch_optional(&mut *tx)
+            .await?
+            .ok_or(StoreError::NotFound("paper"))?;
+    }
+    sqlx::query!(
+        "INSERT INTO attachments (id, candidate, paper, family, check_id, name, media, bytes)
+         VALUES ($1, $2, $3, $4, $5, $6, $7, $8) ON CONFLICT (id) DO NOTHING",
+        id,
+        candidate,
+        paper,
+        family,
+        check,
+        a.name,
+        a.media,
+        a.bytes
+    )
+    .execute(&mut *tx)
+    .await?;
+    Ok(())
 }
 
 /// Marks a paper as taken back, or in force; it must be in the other state.

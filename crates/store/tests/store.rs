@@ -91,7 +91,7 @@ async fn a_sheet_once_published_never_changes() {
 #[tokio::test]
 async fn a_candidate_comes_back_as_it_was() {
     let s = store().await;
-    let id = s.import_bundle(&bundle()).await.unwrap();
+    let id = s.import_bundle(&bundle(), &[]).await.unwrap();
     let record = s.candidate(id).await.unwrap();
     assert_eq!(record.candidate, candidate());
     assert_eq!(record.version, 1);
@@ -106,7 +106,7 @@ async fn a_bundle_with_a_contradicting_sheet_stores_nothing() {
     let mut changed = family("ferryman");
     changed.summary = "another".to_owned();
     s.put_family(&changed).await.unwrap();
-    assert!(matches!(s.import_bundle(&bundle()).await, Err(StoreError::SheetDiffers { .. })));
+    assert!(matches!(s.import_bundle(&bundle(), &[]).await, Err(StoreError::SheetDiffers { .. })));
     assert!(matches!(s.family("bk4", None).await, Err(StoreError::NotFound(_))), "the first sheet was rolled back");
     assert_eq!(s.yard("any").await.unwrap(), []);
 }

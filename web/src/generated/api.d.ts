@@ -175,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/candidates/import/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stores what an archive holds: sheets, candidate and files, all or nothing. */
+        post: operations["import_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/candidates/{id}": {
         parameters: {
             query?: never;
@@ -186,6 +203,23 @@ export interface paths {
         get: operations["get_candidate"];
         /** Changes the document; its papers and findings stay as they are stored. */
         put: operations["edit_candidate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/archive.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The candidate with its sheets, photos and documents in one archive. */
+        get: operations["export_archive"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -244,6 +278,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/candidates/{id}/bill.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bill by failure point and scheduled work. */
+        get: operations["bill_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the bill becomes: the calendar from the purchase, or from today while it is not bought. */
+        get: operations["plan_after"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The calendar after purchase, for any calendar program (RFC 5545). */
+        get: operations["plan_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/candidates/{id}/checks/{family}/{check}/photos": {
         parameters: {
             query?: never;
@@ -255,6 +340,40 @@ export interface paths {
         put?: never;
         /** Stores a picture (JPEG, PNG, WebP) behind a check. */
         post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/comparables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Puts a set of comparables in the place of the earlier one, for this candidate and for others: all or none. */
+        put: operations["set_comparables"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/comparables/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a table of adverts. Nothing is stored. */
+        post: operations["read_comparables"];
         delete?: never;
         options?: never;
         head?: never;
@@ -289,6 +408,23 @@ export interface paths {
         put?: never;
         /** Appends a finding. */
         post: operations["add_finding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/findings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The findings, oldest first. */
+        get: operations["findings_table"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -568,6 +704,23 @@ export interface paths {
         };
         /** Takes codes apart by the published scheme: their system, who defined them, the area, the cylinder. */
         get: operations["take_apart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two to four candidates under the first's plan. */
+        get: operations["side_by_side"];
         put?: never;
         post?: never;
         delete?: never;
@@ -896,12 +1049,16 @@ export interface components {
             horizon: number;
             /** @description What is known of the identity. */
             identity: components["schemas"]["Identity"];
+            /** @description How much of what matters has been looked at. */
+            knowledge: components["schemas"]["Knowledge"];
             /** @description What this version leaves out of the method, so that nobody trusts it further than it goes. */
             limits: components["schemas"]["Limit"][];
             /** @description Checks not yet done, the most telling for its time first. */
             next: components["schemas"]["NextCheck"][];
             /** @description What the readings say, and the usage that all this runs on. */
             odometer: components["schemas"]["Odometer"];
+            /** @description What to offer, and what it is argued with. */
+            offer: components["schemas"]["Offer"];
             /**
              * Format: double
              * @description Years of the plan.
@@ -982,6 +1139,11 @@ export interface components {
             by_year: number[];
             /**
              * Format: double
+             * @description Mean of the dearest tenth.
+             */
+            cvar90: number;
+            /**
+             * Format: double
              * @description Beyond the reference example: what the market does not price in.
              */
             excess: number;
@@ -1002,6 +1164,11 @@ export interface components {
             overdue: number;
             /**
              * Format: double
+             * @description One future in ten is dearer.
+             */
+            p90: number;
+            /**
+             * Format: double
              * @description The same for the reference example.
              */
             reference: number;
@@ -1013,6 +1180,29 @@ export interface components {
             /** @description Along the strip, by [`PLAN_BINS`]; what is there now not counted. */
             spend: number[];
         };
+        /** @description What the mean bill is made of; the four add up to it. */
+        BillSplit: {
+            /**
+             * Format: double
+             * @description Hours to get at them.
+             */
+            access: number;
+            /**
+             * Format: double
+             * @description Hours of the jobs themselves.
+             */
+            labour: number;
+            /**
+             * Format: double
+             * @description Recovery, and larger jobs that come of a failure on the road.
+             */
+            mishaps: number;
+            /**
+             * Format: double
+             * @description Parts and sundries.
+             */
+            parts: number;
+        };
         /** @description The bill as it may turn out, units of the currency. */
         BillSpread: {
             /**
@@ -1022,6 +1212,8 @@ export interface components {
             cvar90: number;
             /** @description What makes the dearest tenth dear: mean money of each point there beyond its mean, the most first. */
             dear: components["schemas"]["DearPoint"][];
+            /** @description What is done at purchase, what later, and what together, as the chosen school has it. */
+            doing: components["schemas"]["Doing"];
             /** @description Futures drawn. */
             draws: number;
             /**
@@ -1066,6 +1258,8 @@ export interface components {
              * @description Chance that the reserve asked about is enough.
              */
             reserve_holds?: number | null;
+            /** @description What the mean is made of. */
+            split: components["schemas"]["BillSplit"];
             /** @description By year of the plan. */
             years: components["schemas"]["YearSpread"][];
         };
@@ -1083,6 +1277,29 @@ export interface components {
          * @enum {string}
          */
         BundleFormat: "ticksage-bundle/1";
+        /** @description A job in a bundle. */
+        BundleJob: {
+            /**
+             * Format: double
+             * @description What it costs alone.
+             */
+            alone: number;
+            /** @description What for. */
+            at: components["schemas"]["JobAt"];
+            /** @description The job's name. */
+            job: string;
+            /** @description Name of the point or work. */
+            name: string;
+            /** @description Whether the person decided so themselves. */
+            own: boolean;
+            /**
+             * Format: double
+             * @description Of that, what is saved because it is off already for the others.
+             */
+            shared: number;
+            /** @description Why it is done now. */
+            why: components["schemas"]["RenewWhy"];
+        };
         /** @description How the buyer weighs chances and pays for work. */
         Buyer: {
             /** @description Whether a structural write-off is acceptable. */
@@ -1095,6 +1312,10 @@ export interface components {
             papers?: components["schemas"]["PaperSchool"];
             /** @description Grade of parts bought. */
             parts?: components["schemas"]["PartGrade"];
+            /** @description What an hour costs this buyer where it is another than the table's, in the candidate's currency. */
+            rates?: {
+                [key: string]: components["schemas"]["Money"];
+            };
             reserve?: components["schemas"]["Money"] | null;
             /**
              * @description The schools listened to, each with its weight against the others; none named means all alike. One
@@ -1175,6 +1396,48 @@ export interface components {
             kind: "sums";
             /** @description The places. */
             places: string[];
+        };
+        /** @description The plan after the purchase. */
+        Calendar: {
+            /** @description Entries by day. */
+            entries: components["schemas"]["CalendarEntry"][];
+            /**
+             * Format: date
+             * @description Day of purchase; of judgement while it is not bought.
+             */
+            from: string;
+            /**
+             * Format: double
+             * @description Usage on that day, on the candidate's clock.
+             */
+            usage: number;
+        };
+        /** @description An entry of the calendar. */
+        CalendarEntry: {
+            /** @description What it is about. */
+            about: components["schemas"]["JobAt"];
+            became?: components["schemas"]["LogKind"] | null;
+            /**
+             * Format: double
+             * @description Money: the job's cost, its share of what is done together taken off.
+             */
+            cost: number;
+            /**
+             * Format: date
+             * @description Day, at the plan's pace.
+             */
+            date: string;
+            /** @description What kind. */
+            kind: components["schemas"]["EntryKind"];
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Usage at which.
+             */
+            usage: number;
+            /** @description The job, or the sign to watch for; empty where there is none. */
+            what: string;
         };
         /** @description A recall or campaign of the maker. */
         Campaign: {
@@ -1267,6 +1530,9 @@ export interface components {
             comparables?: components["schemas"]["Comparable"][];
             /** @description Three-letter code of the currency; that of the families. */
             currency: string;
+            /** @description What is done at purchase. */
+            doing?: components["schemas"]["DoingChoice"];
+            ending?: components["schemas"]["Ending"] | null;
             /** @description Variant facts known so far: fact id to value id. */
             facts?: {
                 [key: string]: string;
@@ -1279,6 +1545,8 @@ export interface components {
             format: components["schemas"]["CandidateFormat"];
             /** @description Service history, with the evidence for it. */
             ledger?: components["schemas"]["LedgerEntry"][];
+            /** @description What was done and what failed after the purchase, in order of entry. */
+            log?: components["schemas"]["LogEntry"][];
             /** @description Where it is advertised, what the seller says. */
             note?: string;
             odometer?: components["schemas"]["TrueUsage"] | null;
@@ -1339,6 +1607,8 @@ export interface components {
             id: string;
             /** @description Names of the papers, list by list, in the document's order. */
             paper_ids: components["schemas"]["PaperNames"];
+            /** @description Other candidates that hold the same set of comparables. */
+            shares_comparables: string[];
             /** @description Papers taken back, the latest first, at most twenty. */
             taken_back: components["schemas"]["PaperItem"][];
             /**
@@ -1434,8 +1704,27 @@ export interface components {
              * @description Limit price.
              */
             amount: number;
+            /**
+             * Format: double
+             * @description The smallest cut that does it.
+             */
+            cut: number;
             /** @enum {string} */
             kind: "price_to";
+        } | {
+            /** @description Which work. */
+            at: components["schemas"]["IntervalRef"];
+            /** @enum {string} */
+            kind: "paper";
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: double
+             * @description What it would take off the bill.
+             */
+            saves: number;
+            /** @description Whether that alone brings the limit to the asking price. */
+            turns: boolean;
         } | {
             /** @description Index into the gates. */
             gate: number;
@@ -1446,6 +1735,11 @@ export interface components {
             kind: "check";
             /** @description Index into the next checks. */
             next: number;
+            /**
+             * Format: double
+             * @description Chance that its outcome brings the limit to the other side of the asking price.
+             */
+            turns: number;
         };
         /** @description Something a person does, with graded outcomes. */
         Check: {
@@ -1610,6 +1904,38 @@ export interface components {
             /** @description Its usage. */
             usage: components["schemas"]["Usage"];
         };
+        /** @description A table of comparables, read. */
+        ComparablesReading: {
+            /** @description What can be added; empty unless every line is good or there already. */
+            comparables: components["schemas"]["Comparable"][];
+            /** @description Lines that say what is there already, or what an earlier line says. */
+            duplicates: number;
+            /** @description What is wrong, line by line: the first 200. */
+            faults: components["schemas"]["LineFault"][];
+            /** @description Lines that hold something, the heading not counted. */
+            lines: number;
+        };
+        /** @description Candidates under one plan. */
+        Comparison: {
+            /** @description The first's clock. */
+            clock: components["schemas"]["UsageClock"];
+            /** @description The first's currency. */
+            currency: string;
+            /** @description One for each candidate, in the order asked for. */
+            sides: components["schemas"]["Side"][];
+            /** @description What two of them say of each other, the plainest first. */
+            turns: components["schemas"]["Turn"][];
+            /**
+             * Format: double
+             * @description Usage a year, on the clock of each that shares the first's.
+             */
+            usage_a_year: number;
+            /**
+             * Format: double
+             * @description Years of the plan that all are weighed under: the first's.
+             */
+            years: number;
+        };
         /**
          * @description What the series of a code says of one cylinder.
          * @enum {string}
@@ -1637,6 +1963,53 @@ export interface components {
          * @enum {string}
          */
         DefinedBy: "scheme" | "maker" | "reserved";
+        /** @description What is done at purchase, what later, and what together. */
+        Doing: {
+            /** @description What is done at purchase, by what must come off; the dearest first. */
+            bundles: components["schemas"]["DoingBundle"][];
+            /** @description Every point, those renewed first, then by what leaving them costs. */
+            points: components["schemas"]["PointAction"][];
+            /** @description The school followed. */
+            school: components["schemas"]["DoingSchool"];
+            /** @description The three schools side by side. */
+            schools: components["schemas"]["SchoolBill"][];
+        };
+        /**
+         * @description What becomes of a point.
+         * @enum {string}
+         */
+        DoingAction: "renew" | "budget" | "watch" | "nothing";
+        /** @description Jobs that share what must come off. */
+        DoingBundle: {
+            /**
+             * Format: double
+             * @description What the jobs cost as visits of their own.
+             */
+            apart: number;
+            /** @description The jobs. */
+            jobs: components["schemas"]["BundleJob"][];
+            /** @description Neighbours that share what is off, taken or not. */
+            neighbours: components["schemas"]["Neighbour"][];
+            /** @description What comes off for more than one of them, by name; empty for a job that shares nothing. */
+            off: string[];
+            /**
+             * Format: double
+             * @description What they cost together: each thing comes off once.
+             */
+            together: number;
+        };
+        /** @description What is done at purchase: by a school, and by the person's own choice where they made one. */
+        DoingChoice: {
+            /** @description Points decided by the person. */
+            own?: components["schemas"]["OwnDoing"][];
+            /** @description The school. */
+            school?: components["schemas"]["DoingSchool"];
+        };
+        /**
+         * @description When parts are renewed.
+         * @enum {string}
+         */
+        DoingSchool: "least_cost" | "up_front" | "wait_for_signs";
         /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
             /** @description Which clock is first. */
@@ -1701,6 +2074,35 @@ export interface components {
              */
             usage: number;
         };
+        /** @description How the consideration of a candidate ended. */
+        Ending: {
+            /**
+             * Format: date
+             * @description When.
+             */
+            date: string;
+            /** @enum {string} */
+            kind: "bought";
+            /** @description For how much. */
+            price: components["schemas"]["Money"];
+            /** @description At what usage. */
+            usage: components["schemas"]["Usage"];
+        } | {
+            /**
+             * Format: date
+             * @description When.
+             */
+            date: string;
+            /** @enum {string} */
+            kind: "passed_over";
+            /** @description Why. */
+            why: string;
+        };
+        /**
+         * @description The kinds of entry.
+         * @enum {string}
+         */
+        EntryKind: "baseline" | "at_purchase" | "scheduled" | "budget" | "watch";
         /** @description What an unannounced failure turns into. */
         Escalation: {
             /** @description Chance that it comes to that. */
@@ -2267,6 +2669,14 @@ export interface components {
             };
             sundries?: components["schemas"]["MoneyRange"] | null;
         };
+        /** @description Something to be done at purchase. */
+        JobAt: (components["schemas"]["PointRef"] & {
+            /** @enum {string} */
+            kind: "point";
+        }) | (components["schemas"]["IntervalRef"] & {
+            /** @enum {string} */
+            kind: "work";
+        });
         /** @description What one job costs as a visit of its own, in units of the currency. */
         JobCost: {
             /**
@@ -2306,10 +2716,30 @@ export interface components {
             parts: number;
         };
         /**
+         * @description How much of what matters has been looked at. A point is looked at where a check that speaks of it is done, or
+         *     where a paper proves its part renewed.
+         */
+        Knowledge: {
+            /**
+             * Format: double
+             * @description Of the money that papers, usage and age alone let one expect from failure points, the share that comes from
+             *     points looked at.
+             */
+            money: number;
+            /** @description Points in all. */
+            of_points: number;
+            /** @description Items in all. */
+            of_provenance: number;
+            /** @description Points looked at. */
+            points: number;
+            /** @description Items of a history report asked. */
+            provenance: number;
+        };
+        /**
          * @description Who does the work.
          * @enum {string}
          */
-        Labour: "self" | "independent" | "dealer";
+        Labour: "self" | "independent" | "dealer" | "specialist";
         /** @description A piece of service history. */
         LedgerEntry: {
             cost?: components["schemas"]["Money"] | null;
@@ -2430,7 +2860,104 @@ export interface components {
          * @description A part of the method that a result does not hold.
          * @enum {string}
          */
-        Limit: "no_room_for_bad_luck" | "jobs_apart" | "work_prevents_nothing";
+        Limit: "as_it_comes" | "jobs_apart" | "work_prevents_nothing";
+        /** @description What a line is about. */
+        LineAbout: {
+            /** @description How it was found. */
+            basis: components["schemas"]["ReferenceBasis"];
+            /** @description Comparables behind it. */
+            count: number;
+            /** @enum {string} */
+            kind: "going_price";
+            /**
+             * Format: double
+             * @description The going price.
+             */
+            price: number;
+        } | {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /**
+             * Format: double
+             * @description Chance that it is there.
+             */
+            chance: number;
+            /** @description The job that puts it right. */
+            job: string;
+            /** @enum {string} */
+            kind: "fault";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @description Which. */
+            at: components["schemas"]["IntervalRef"];
+            /**
+             * Format: double
+             * @description Chance that it was done all the same.
+             */
+            done: number;
+            /** @enum {string} */
+            kind: "overdue";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            kind: "rest";
+        } | {
+            /** @enum {string} */
+            kind: "room";
+        };
+        /** @description What stands behind a line. */
+        LineEvidence: {
+            /** @description The check. */
+            check: string;
+            /** @description Family of the check. */
+            family: string;
+            /** @enum {string} */
+            kind: "finding";
+            /** @description Its name. */
+            name: string;
+            /** @description In the person's words. */
+            note: string;
+            /** @description The outcome's label. */
+            outcome: string;
+            /**
+             * Format: double
+             * @description The reading, in the check's unit, where it measures.
+             */
+            reading?: number | null;
+            /** @description Its unit; empty where there is none. */
+            unit: string;
+        } | {
+            /** @description What stands behind it. */
+            evidence: components["schemas"]["Evidence"];
+            /** @enum {string} */
+            kind: "said";
+            /**
+             * Format: double
+             * @description Usage at which.
+             */
+            usage: number;
+        } | {
+            /** @enum {string} */
+            kind: "no_paper";
+        } | {
+            /**
+             * Format: date
+             * @description Day.
+             */
+            date: string;
+            /** @enum {string} */
+            kind: "due";
+            /**
+             * Format: double
+             * @description Usage.
+             */
+            usage: number;
+        } | {
+            /** @enum {string} */
+            kind: "unseen";
+        };
         /** @description What is wrong with one line. */
         LineFault: {
             /** @description The column's heading, where one cell is wrong. */
@@ -2457,6 +2984,41 @@ export interface components {
             /** @description Chance of each outcome from this cause when the fault is present. */
             present: components["schemas"]["Probability"][];
         };
+        /** @description What a log entry is about. */
+        LogAbout: (components["schemas"]["PointRef"] & {
+            /** @enum {string} */
+            kind: "point";
+        }) | (components["schemas"]["IntervalRef"] & {
+            /** @enum {string} */
+            kind: "work";
+        }) | {
+            /** @enum {string} */
+            kind: "other";
+            /** @description Its name. */
+            name: string;
+        };
+        /** @description What happened to a bought one. */
+        LogEntry: {
+            /** @description What it was about. */
+            about: components["schemas"]["LogAbout"];
+            cost?: components["schemas"]["Money"] | null;
+            /**
+             * Format: date
+             * @description When.
+             */
+            date: string;
+            /** @description In the person's words. */
+            note?: string;
+            /** @description At what usage. */
+            usage: components["schemas"]["Usage"];
+            /** @description What happened. */
+            what: components["schemas"]["LogKind"];
+        };
+        /**
+         * @description What happened.
+         * @enum {string}
+         */
+        LogKind: "done" | "failed" | "sound";
         /** @description A failure point or scheduled work that something may mean. */
         Match: {
             /** @description Its name. */
@@ -2549,6 +3111,23 @@ export interface components {
             /** @description Scheduled work whose state changed, the most money first, at most six. */
             work: components["schemas"]["WorkMoved"][];
         };
+        /** @description Something needed in the first year. */
+        Need: {
+            /**
+             * Format: double
+             * @description Expected money within the plan, or the cost of the work.
+             */
+            amount: number;
+            /**
+             * Format: double
+             * @description Chance: that it is needed at once or within the plan.
+             */
+            chance: number;
+            /** @description Name. */
+            name: string;
+            /** @description Whether it is scheduled work. */
+            scheduled: boolean;
+        };
         /**
          * @description Usage at which a point needs doing: absolute, on the candidate's clock. None: beyond what the
          *     strip shows.
@@ -2569,6 +3148,49 @@ export interface components {
              * @description One in ten later.
              */
             p90?: number | null;
+        };
+        /** @description A neighbour that could be done while it is apart, with the sum that speaks for or against it. */
+        Neighbour: {
+            /**
+             * Format: double
+             * @description What the job costs alone.
+             */
+            alone: number;
+            /** @description Which point. */
+            at: components["schemas"]["PointRef"];
+            /**
+             * Format: double
+             * @description What the fresh part is expected to cost within the plan after that.
+             */
+            fresh: number;
+            /** @description The job's name. */
+            job: string;
+            /**
+             * Format: double
+             * @description Expected money within the plan if it is left.
+             */
+            later: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Expected money within the plan if it is done now: alone − shared + fresh.
+             */
+            now: number;
+            /**
+             * Format: double
+             * @description What is saved of that because it is off already.
+             */
+            shared: number;
+            /** @description Whether it is among the jobs of the bundle. */
+            taken: boolean;
+        };
+        /** @description Adverts of others, and the other candidates that they serve as well. */
+        NewComparables: {
+            /** @description The whole set. */
+            comparables: components["schemas"]["Comparable"][];
+            /** @description Other candidates that are given the same set. */
+            serves?: string[];
         };
         /** @description A finding to be stored. */
         NewFinding: {
@@ -2684,6 +3306,46 @@ export interface components {
              */
             usage: number;
         };
+        /**
+         * @description An offer and what it is argued with. Amounts of the lines are estimates as one says them, to two significant
+         *     figures; the last takes what rounding leaves, so that they add up to the gap exactly.
+         */
+        Offer: {
+            /**
+             * Format: double
+             * @description Asking price less what it is worth, as one says it; below 0 where it is offered for less than it is worth.
+             */
+            gap: number;
+            /** @description What adds up to the gap. */
+            lines: components["schemas"]["OfferLine"][];
+            /**
+             * Format: double
+             * @description Where to open; none where a stop is closed, or where it is worth nothing to this buyer.
+             */
+            open?: number | null;
+            /**
+             * Format: double
+             * @description Of the lines, what can be shown: faults that are there and work that is overdue.
+             */
+            shown: number;
+            /**
+             * Format: double
+             * @description Where to stop: the limit price, and no more than is asked.
+             */
+            stop: number;
+        };
+        /** @description A line of the argument. */
+        OfferLine: {
+            /** @description What it is about. */
+            about: components["schemas"]["LineAbout"];
+            /**
+             * Format: double
+             * @description Money: above 0 speaks for a lower price.
+             */
+            amount: number;
+            /** @description What stands behind it. */
+            evidence: components["schemas"]["LineEvidence"][];
+        };
         /** @description Where a reading comes from. */
         Origin: {
             /** @description Index into the readings. */
@@ -2746,6 +3408,13 @@ export interface components {
             kind: components["schemas"]["GateKind"];
             /** @description What it means and what to do. */
             say: string;
+        };
+        /** @description A point decided by the person. */
+        OwnDoing: {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @description Renewed at purchase, or left. */
+            now: boolean;
         };
         /** @description A figure of the person's own, 0 to 1, with the reason. */
         OwnFigure: {
@@ -2891,6 +3560,42 @@ export interface components {
             /** @description What each outcome would do; empty once it is done. */
             outcomes: components["schemas"]["OutcomeEffect"][];
         };
+        /** @description What becomes of one point. */
+        PointAction: {
+            /** @description What becomes of it. */
+            action: components["schemas"]["DoingAction"];
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @description The job's name. */
+            job: string;
+            /**
+             * Format: double
+             * @description Expected money within the plan if it is left until it must be done.
+             */
+            leave: number;
+            /** @description Its name. */
+            name: string;
+            /** @description Whether the person decided so themselves. */
+            own: boolean;
+            /**
+             * Format: double
+             * @description Chance that it is there now.
+             */
+            p_now: number;
+            /**
+             * Format: double
+             * @description Chance within the plan.
+             */
+            p_plan: number;
+            /**
+             * Format: double
+             * @description Expected money within the plan if it is renewed at purchase, as a job of its own.
+             */
+            renew: number;
+            /** @description What to watch for, where it gives warning. */
+            sign?: string | null;
+            why?: components["schemas"]["RenewWhy"] | null;
+        };
         /** @description A failure point laid open. */
         PointDetail: {
             /** @description This vehicle: chance that it has come by each usage ahead, all evidence weighed. */
@@ -3021,6 +3726,19 @@ export interface components {
              * @description Cost at the worst branch.
              */
             worst_cost: number;
+        };
+        /** @description A line of price on usage. */
+        PriceLine: {
+            /**
+             * Format: double
+             * @description Price at no usage.
+             */
+            at_zero: number;
+            /**
+             * Format: double
+             * @description Money a unit of usage.
+             */
+            slope: number;
         };
         /**
          * Format: double
@@ -3259,17 +3977,57 @@ export interface components {
             count: number;
             /** @description What kind of example it is. */
             example: components["schemas"]["Example"];
+            line?: components["schemas"]["PriceLine"] | null;
+            /** @description The candidate's usage lies outside that of all comparables: the line is drawn out beyond them. */
+            outside: boolean;
+            /** @description Comparables passed over: of the other kind of example, or counted on another clock. */
+            passed: number;
             /**
              * Format: double
              * @description Price of the reference example, units of the currency.
              */
             price: number;
+            /**
+             * @description The line through them rises: dearer the farther it went. That is chance, not the market; their
+             *     median is used.
+             */
+            rising: boolean;
         };
         /**
          * @description How the reference price was found.
          * @enum {string}
          */
         ReferenceBasis: "asking" | "median" | "line";
+        /** @description Why a point is renewed at purchase. */
+        RenewWhy: {
+            /** @enum {string} */
+            kind: "own";
+        } | {
+            /** @enum {string} */
+            kind: "there_now";
+        } | {
+            /** @enum {string} */
+            kind: "safety";
+        } | {
+            /** @enum {string} */
+            kind: "cheaper";
+        } | {
+            /** @enum {string} */
+            kind: "overdue";
+            /** @description The work's name. */
+            work: string;
+        } | {
+            /** @enum {string} */
+            kind: "nearly_due";
+            /** @description The work's name. */
+            work: string;
+        } | {
+            /** @enum {string} */
+            kind: "likely";
+        } | {
+            /** @enum {string} */
+            kind: "together";
+        };
         /** @description A renewal at a glance. */
         RenewalGlance: {
             /**
@@ -3485,6 +4243,23 @@ export interface components {
             /** @description Name as shown. */
             name: string;
         };
+        /** @description What one school comes to. */
+        SchoolBill: {
+            /**
+             * Format: double
+             * @description Money at purchase: jobs, together where they share, overdue work included.
+             */
+            at_purchase: number;
+            /**
+             * Format: double
+             * @description Expected money within the plan, at purchase included; nothing saved by doing jobs together.
+             */
+            expected: number;
+            /** @description Points renewed at purchase. */
+            renewed: number;
+            /** @description Which. */
+            school: components["schemas"]["DoingSchool"];
+        };
         /** @description A school's view of one point. */
         SchoolChance: {
             /**
@@ -3608,6 +4383,31 @@ export interface components {
              */
             by: number;
         };
+        /** @description One candidate among several. */
+        Side: {
+            /** @description Its judgement under the common plan; under its own where it is unlike the first. */
+            assessment: components["schemas"]["Assessment"];
+            /** @description What it truly costs. */
+            cost: components["schemas"]["TrueCost"];
+            /** @description What it would need in the first year. */
+            first_year: components["schemas"]["Need"][];
+            /** @description Whether its own plan is another than the common one. */
+            replanned: boolean;
+            /** @description The worst grade of each system, in a fixed order. */
+            systems: components["schemas"]["SystemGrade"][];
+            unlike?: components["schemas"]["Unlike"] | null;
+            /** @description Vehicle or bare engine. */
+            whole: components["schemas"]["Whole"];
+        };
+        /** @description Candidates side by side, with their names. */
+        SideBySide: {
+            /** @description The comparison. */
+            comparison: components["schemas"]["Comparison"];
+            /** @description Names in the store, in the order asked for. */
+            ids: string[];
+            /** @description What the buyer calls them. */
+            titles: string[];
+        };
         /** @description The strip in small. */
         StripGlance: {
             /** @description Clock of the axis. */
@@ -3657,6 +4457,7 @@ export interface components {
             checks_total: number;
             /** @description Currency of the amounts. */
             currency: string;
+            ending?: components["schemas"]["Ending"] | null;
             /** @description Names of its families. */
             families: string[];
             /** @description Gates closed. */
@@ -3683,6 +4484,13 @@ export interface components {
          * @enum {string}
          */
         System: "engine" | "cooling" | "fuel_and_air" | "electrics" | "gearbox" | "driveline" | "brakes" | "chassis" | "body" | "interior";
+        /** @description A system's worst grade. */
+        SystemGrade: {
+            /** @description Worst grade of its points. */
+            grade: components["schemas"]["Grade"];
+            /** @description Which. */
+            system: components["schemas"]["System"];
+        };
         /** @description Grade and money of a system. */
         SystemResult: {
             /**
@@ -3781,6 +4589,46 @@ export interface components {
             /** @description Chance of the first failure ahead, in the plan. */
             plan: number[];
         };
+        /** @description What a candidate costs within the plan, the price counted. */
+        TrueCost: {
+            /**
+             * Format: double
+             * @description For 1 000 km, or for 100 engine hours.
+             */
+            a_thousand: number;
+            /**
+             * Format: double
+             * @description A year.
+             */
+            a_year: number;
+            /**
+             * Format: double
+             * @description Expected bill.
+             */
+            bill: number;
+            /**
+             * Format: double
+             * @description Bill that one future in ten goes beyond.
+             */
+            bill_p90: number;
+            /** @description Price and expected bill summed up to the end of each year. */
+            by_year: number[];
+            /**
+             * Format: double
+             * @description Asking price.
+             */
+            price: number;
+            /**
+             * Format: double
+             * @description Price and expected bill.
+             */
+            total: number;
+            /**
+             * Format: double
+             * @description Price and the bill that one future in ten goes beyond.
+             */
+            total_p90: number;
+        };
         /** @description What the person believes of the true usage. */
         TrueUsage: {
             high?: components["schemas"]["Usage"] | null;
@@ -3791,6 +4639,34 @@ export interface components {
             usage: components["schemas"]["Usage"];
             /** @description Why. */
             why?: string;
+        };
+        /** @description What one candidate says of another. */
+        Turn: {
+            /**
+             * Format: double
+             * @description By so much at the end.
+             */
+            by: number;
+            /** @description The cheaper to buy. */
+            cheap: number;
+            /** @description The dearer to buy. */
+            dear: number;
+            /** @enum {string} */
+            kind: "cheap_turns_dear";
+            /** @description From this year on, counted from 1. */
+            year: number;
+        } | {
+            /**
+             * Format: double
+             * @description By so much at the end.
+             */
+            by: number;
+            /** @description The cheaper to buy. */
+            cheap: number;
+            /** @description The dearer to buy. */
+            dear: number;
+            /** @enum {string} */
+            kind: "cheap_stays";
         };
         /** @description One thing read, as typed. */
         TypedReading: {
@@ -3810,6 +4686,21 @@ export interface components {
             papers: string[];
             /** @description True takes them back, false puts them in force again. */
             undone: boolean;
+        };
+        /** @description Why two candidates are not weighed against each other. */
+        Unlike: {
+            /** @enum {string} */
+            kind: "bare_against_whole";
+        } | {
+            /** @enum {string} */
+            kind: "clocks";
+        } | {
+            /** @description The first's. */
+            first: string;
+            /** @enum {string} */
+            kind: "currencies";
+            /** @description This one's. */
+            this: string;
         };
         /** @description A usage with the unit it was stated in, 0 to 10 000 000. */
         Usage: {
@@ -3980,6 +4871,11 @@ export interface components {
             sign: string;
         };
         /**
+         * @description Whether a candidate is a whole vehicle or an engine alone.
+         * @enum {string}
+         */
+        Whole: "vehicle" | "bare";
+        /**
          * @description The kinds of evidence, in their order.
          * @enum {string}
          */
@@ -4048,11 +4944,21 @@ export interface components {
             asking: number;
             /**
              * Format: double
+             * @description How far the mean of the dearest tenth of futures lies above the mean of all.
+             */
+            bad_luck: number;
+            /**
+             * Format: double
              * @description The most it is worth to this buyer.
              */
             limit: number;
             /** @description The reference price. */
             reference: components["schemas"]["Reference"];
+            /**
+             * Format: double
+             * @description What is held back for that, by the buyer's appetite for risk.
+             */
+            room: number;
             /**
              * Format: double
              * @description Limit less asking.
@@ -4531,6 +5437,53 @@ export interface operations {
             };
         };
     };
+    import_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_candidate: {
         parameters: {
             query?: never;
@@ -4611,6 +5564,35 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4717,6 +5699,93 @@ export interface operations {
             };
         };
     };
+    bill_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_after: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calendar"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_photo: {
         parameters: {
             query: {
@@ -4764,6 +5833,99 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_comparables: {
+        parameters: {
+            query: {
+                /** @description Version of the document as read. */
+                version: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewComparables"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_comparables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparablesReading"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4842,6 +6004,35 @@ export interface operations {
                 };
             };
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findings_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5471,6 +6662,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CodeParts"][];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    side_by_side: {
+        parameters: {
+            query: {
+                /** @description Two to four names, with commas between. */
+                ids: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {

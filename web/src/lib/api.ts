@@ -69,6 +69,26 @@ export type ScanStep = Schemas["ScanStep"];
 export type TypedReading = Schemas["TypedReading"];
 export type Term = Schemas["Term"];
 export type Usage = Schemas["Usage"];
+export type BundleJob = Schemas["BundleJob"];
+export type Calendar = Schemas["Calendar"];
+export type CalendarEntry = Schemas["CalendarEntry"];
+export type Comparable = Schemas["Comparable"];
+export type ComparablesReading = Schemas["ComparablesReading"];
+export type Doing = Schemas["Doing"];
+export type DoingBundle = Schemas["DoingBundle"];
+export type DoingSchool = Schemas["DoingSchool"];
+export type Ending = Schemas["Ending"];
+export type JobAt = Schemas["JobAt"];
+export type LogEntry = Schemas["LogEntry"];
+export type Neighbour = Schemas["Neighbour"];
+export type Offer = Schemas["Offer"];
+export type OfferLine = Schemas["OfferLine"];
+export type OwnDoing = Schemas["OwnDoing"];
+export type PointAction = Schemas["PointAction"];
+export type RenewWhy = Schemas["RenewWhy"];
+export type Side = Schemas["Side"];
+export type SideBySide = Schemas["SideBySide"];
+export type Turn = Schemas["Turn"];
 
 const client = createClient<paths>({ baseUrl: "/api" });
 
@@ -255,6 +275,20 @@ export const api = {
   readScan: (id: string, csv: string) => raw<ScanAnswer>(`/candidates/${id}/scan/file`, csv, "text/csv"),
   writeScan: (body: Scan) =>
     ask(client.POST("/scan/table", { body, parseAs: "blob" }) as Promise<Answer<Blob>>),
+  readComparables: (id: string, csv: string) =>
+    raw<ComparablesReading>(`/candidates/${id}/comparables/table`, csv, "text/csv"),
+  setComparables: (id: string, version: number, comparables: Comparable[], serves: string[]) =>
+    ask(
+      client.PUT("/candidates/{id}/comparables", {
+        params: { path: { id }, query: { version } },
+        body: { comparables, serves },
+      }),
+    ),
+  sideBySide: (ids: string[]) => ask(client.GET("/compare", { params: { query: { ids: ids.join(",") } } })),
+  calendar: (id: string) => ask(client.GET("/candidates/{id}/calendar", at(id))),
+  assumptions: () => ask(client.GET("/assumptions")),
+  importArchive: (archive: File) =>
+    raw<CandidateView>("/candidates/import/archive", archive, "application/zip"),
   billSpread: (body: Candidate) => ask(client.POST("/assess/bill", { body })),
   whatMoved: (body: Candidate) => ask(client.POST("/assess/moves", { body })),
   whatWouldMove: (body: Candidate) => ask(client.POST("/assess/sensitivity", { body })),

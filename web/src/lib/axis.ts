@@ -25,6 +25,18 @@ export function makeAxis(width: number, now: number, horizon: number, clock: Usa
   return { x, width, now, end, last, clock };
 }
 
+/** One scale from build to a usage that several candidates share. */
+export function sharedAxis(
+  width: number,
+  now: number,
+  horizon: number,
+  clock: UsageClock,
+  last: number,
+): Axis {
+  const x = scaleLinear().domain([0, last]).range([0, width]);
+  return { x, width, now, end: now + horizon, last, clock };
+}
+
 /** Round ticks on both stretches, kept apart by at least `room` pixels. */
 export function usageTicks(axis: Axis, room: number): number[] {
   const out: number[] = [];

@@ -332,4 +332,5 @@ export const labourWord: Record<string, string> = {
   self: "yourself",
   independent: "an independent",
   dealer: "a dealer",
+  specialist: "a specialist",
 };

@@ -2,9 +2,18 @@
 // is kept or put back; nothing is stored meanwhile.
 
 import { useEffect, useSyncExternalStore } from "react";
-import { api, Refusal, type Assessment, type Candidate, type CandidateView } from "./api";
+import {
+  api,
+  Refusal,
+  type Assessment,
+  type Candidate,
+  type CandidateView,
+  type DoingSchool,
+  type OwnDoing,
+} from "./api";
 
 type Buyer = NonNullable<Candidate["buyer"]>;
+export type Appetite = NonNullable<Buyer["appetite"]>;
 export type Labour = NonNullable<Buyer["labour"]>;
 export type Parts = NonNullable<Buyer["parts"]>;
 
@@ -20,6 +29,12 @@ export interface Patch {
   parts?: Parts;
   /** What is put by for it. */
   reserve?: number;
+  appetite?: Appetite;
+  /** What an hour costs, where it is another than the table's. */
+  rates?: Buyer["rates"];
+  doing?: DoingSchool;
+  /** Points decided by the person. */
+  own?: OwnDoing[];
 }
 
 interface State {
@@ -57,8 +72,14 @@ function applied(candidate: Candidate, patch: Patch): Candidate {
       ...candidate.buyer,
       ...(patch.labour ? { labour: patch.labour } : {}),
       ...(patch.parts ? { parts: patch.parts } : {}),
+      ...(patch.appetite ? { appetite: patch.appetite } : {}),
+      ...(patch.rates ? { rates: patch.rates } : {}),
       ...(patch.reserve === undefined ? {} : { reserve: patch.reserve }),
       schools: patch.schools ?? candidate.buyer?.schools ?? {},
+    },
+    doing: {
+      school: patch.doing ?? candidate.doing?.school ?? "least_cost",
+      own: patch.own ?? candidate.doing?.own ?? [],
     },
   };
 }

@@ -1,5 +1,5 @@
 import type { Assessment, Summary, UsageClock, YearMark } from "../lib/api";
-import { makeAxis, usageTicks, yearTicks, type Axis } from "../lib/axis";
+import { makeAxis, sharedAxis, usageTicks, yearTicks, type Axis } from "../lib/axis";
 import { clockUnit, money, usage, whole } from "../lib/format";
 import { useWidth } from "../lib/hooks";
 
@@ -63,7 +63,7 @@ function Surface({ axis, y, height }: { axis: Axis; y: number; height: number })
         strokeDasharray="10 7"
       />
       <line
-        x1={end + 4}
+        x1={Math.min(end + 4, axis.width)}
         x2={axis.width}
         y1={middle}
         y2={middle}
@@ -106,8 +106,21 @@ export function Flag({ x, y, overdue }: { x: number; y: number; overdue: boolean
 }
 
 /** Money that leaves along the plan, as a bank of bars under the road. */
-function Spend({ axis, data, y, height }: { axis: Axis; data: RoadData; y: number; height: number }) {
-  const top = Math.max(...data.spend, 1);
+function Spend({
+  axis,
+  data,
+  y,
+  height,
+  most,
+}: {
+  axis: Axis;
+  data: RoadData;
+  y: number;
+  height: number;
+  /** What the tallest bar stands for, where several roads share it. */
+  most?: number | undefined;
+}) {
+  const top = most ?? Math.max(...data.spend, 1);
   const width = (axis.x(axis.end) - axis.x(axis.now)) / data.spend.length;
   return (
     <g fill="var(--sea)">
@@ -238,5 +251,67 @@ function Thumb({ data, width, label }: { data: RoadData; width: number; label: s
       </text>
       <line x1={end} x2={end} y1={20} y2={42} stroke="var(--ink)" strokeWidth="2" />
     </svg>
+  );
+}
+
+/** A road on a scale that several candidates share, with what is spent on the same scale too. */
+export function RoadLane({
+  data,
+  until,
+  most,
+  label,
+}: {
+  data: RoadData;
+  /** Usage at the right end; its own end where it shares none. */
+  until: number | undefined;
+  most: number | undefined;
+  label: string;
+}) {
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const last = until ?? data.now + data.horizon;
+  const axis = sharedAxis(width - 2, data.now, data.horizon, data.clock, last);
+  const unit = clockUnit(data.clock);
+  const now = axis.x(axis.now);
+  const ticks = axis.x
+    .ticks(width < 500 ? 3 : 7)
+    .filter((t) => axis.x(t) < width - 40 && Math.abs(axis.x(t) - now) > 60);
+  return (
+    <div ref={ref} className="w-full" style={{ height: 82 }}>
+      {width > 40 && (
+        <svg width={width} height={82} role="img" aria-label={label} className="block overflow-visible">
+          <Spend axis={axis} data={data} y={0} height={26} most={most} />
+          <Surface axis={axis} y={28} height={14} />
+          {data.renewals.map((r) => (
+            <Peg key={r.usage} x={axis.x(r.usage)} y={42} credibility={r.credibility} />
+          ))}
+          {data.due
+            ?.filter((d) => !d.overdue && d.usage <= axis.end)
+            .map((d, i) => (
+              <Flag key={i} x={axis.x(d.usage)} y={56} overdue={false} />
+            ))}
+          <line x1={now} x2={now} y1={18} y2={62} stroke="var(--sea)" strokeWidth="3" />
+          <g className="sign" fontSize="14" fill="var(--ink-soft)">
+            {ticks.map((t) => (
+              <text key={t} x={axis.x(t)} y={76} textAnchor={t === 0 ? "start" : "middle"}>
+                {data.clock === "km" ? whole(t / 1000) : whole(t)}
+              </text>
+            ))}
+            <text x={width} y={76} textAnchor="end">
+              {data.clock === "km" ? "1000 km" : "hours"}
+            </text>
+          </g>
+          <text
+            x={Math.min(Math.max(now, 40), width - 90)}
+            y={76}
+            textAnchor="middle"
+            className="reading"
+            fontSize="15"
+            fill="var(--sea)"
+          >
+            {usage(data.now, unit, data.clock === "km" ? 100 : 10)}
+          </text>
+        </svg>
+      )}
+    </div>
   );
 }

@@ -3,6 +3,7 @@ import { api, Refusal, type CandidateView } from "../lib/api";
 import { exposureWord, labourWord, whole } from "../lib/format";
 import { useFreshView } from "../lib/hooks";
 import { trials, type Patch, type Tried } from "../lib/trial";
+import { schoolName } from "../screens/bill/Doing";
 
 /** The schools that speak of this candidate's points, in the order of their first claim. */
 export function schoolsOf(view: CandidateView): { id: string; name: string }[] {
@@ -37,6 +38,10 @@ function words(patch: Patch, view: CandidateView): string {
   if (patch.ayear !== undefined) said.push(`${whole(patch.ayear)} ${unit} a year`);
   if (patch.labour) said.push(`work by ${labourWord[patch.labour]}`);
   if (patch.parts) said.push(`${patch.parts} parts`);
+  if (patch.appetite) said.push(`${patch.appetite} about bad luck`);
+  if (patch.rates) said.push("own hourly rates");
+  if (patch.doing) said.push(schoolName[patch.doing].toLowerCase());
+  if (patch.own) said.push(`${patch.own.length} point${patch.own.length === 1 ? "" : "s"} decided by you`);
   if (patch.reserve !== undefined) said.push(`${whole(patch.reserve)} put by`);
   return said.join("; ");
 }

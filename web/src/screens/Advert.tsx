@@ -35,7 +35,7 @@ interface Draft {
   asking: string;
   years: string;
   ayear: string;
-  labour: "self" | "independent" | "dealer";
+  labour: "self" | "independent" | "dealer" | "specialist";
   parts: "original" | "equivalent" | "used";
 }
 
@@ -446,6 +446,7 @@ function Form({
           ["self", "Myself"],
           ["independent", "Independent workshop"],
           ["dealer", "Dealer"],
+          ["specialist", "Specialist"],
         ])}
         {choice("parts", "Parts", [
           ["original", "Original"],

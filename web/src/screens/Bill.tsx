@@ -6,7 +6,8 @@ import { Link } from "react-router";
 import { api, type BillSpread } from "../lib/api";
 import { labourWord, money, whole } from "../lib/format";
 import { useWidth } from "../lib/hooks";
-import { trials, type Labour, type Parts, type Tried } from "../lib/trial";
+import { trials, type Appetite, type Labour, type Parts, type Tried } from "../lib/trial";
+import { WhatToDo } from "./bill/Doing";
 
 /** A chance as futures out of ten, or of a hundred near the ends. */
 function futures(chance: number): string {
@@ -164,6 +165,62 @@ function Years({ spread }: { spread: BillSpread }) {
   );
 }
 
+/** What the mean is made of, along one bar. */
+function Split({ spread }: { spread: BillSpread }) {
+  const parts = [
+    { name: "parts", at: spread.split.parts, fill: "var(--sea)" },
+    { name: "hours of the jobs", at: spread.split.labour, fill: "var(--ink)" },
+    { name: "hours to get at them", at: spread.split.access, fill: "url(#split-access)" },
+    { name: "recovery and larger damage", at: spread.split.mishaps, fill: "var(--past)" },
+  ];
+  const all = parts.reduce((sum, p) => sum + p.at, 0) || 1;
+  let from = 0;
+  return (
+    <figure className="mt-4" aria-label="What the money goes into">
+      <h2 className="stretch mb-2">What the money goes into</h2>
+      <svg width="100%" height="26" aria-hidden="true">
+        <defs>
+          <pattern
+            id="split-access"
+            width="8"
+            height="8"
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
+            <rect width="8" height="8" fill="var(--raised)" />
+            <line x1="0" x2="0" y1="0" y2="8" stroke="var(--ink)" strokeWidth="6" />
+          </pattern>
+        </defs>
+        {parts.map((p) => {
+          const x = (from / all) * 100;
+          from += p.at;
+          return (
+            <rect
+              key={p.name}
+              x={`${x}%`}
+              width={`${(p.at / all) * 100}%`}
+              y="1"
+              height="24"
+              fill={p.fill}
+              stroke="var(--ink)"
+            />
+          );
+        })}
+      </svg>
+      <figcaption className="flex flex-wrap gap-x-6 gap-y-1">
+        {parts.map((p) => (
+          <span key={p.name} className="flex items-center gap-2">
+            <svg width="18" height="18" aria-hidden="true">
+              <rect x="1" y="1" width="16" height="16" fill={p.fill} stroke="var(--ink)" />
+            </svg>
+            {p.name} <b className="reading">{money(p.at)}</b>
+          </span>
+        ))}
+      </figcaption>
+    </figure>
+  );
+}
+
 function Range({
   label,
   value,
@@ -201,6 +258,53 @@ function Range({
   );
 }
 
+/** What an hour costs of those who do the work; empty for the table's figure. */
+function RateField({
+  labour,
+  rate,
+  currency,
+  onChange,
+}: {
+  labour: Labour;
+  rate: number | undefined;
+  currency: string;
+  onChange: (rate: number | null) => void;
+}) {
+  const [text, setText] = useState(rate === undefined ? "" : String(rate));
+  const table = useQuery({ queryKey: ["assumptions"], queryFn: api.assumptions, staleTime: Infinity });
+  const usual = table.data?.find((r) => r.key === `rate_${labour === "self" ? "own" : labour}`)?.value;
+  const typed = Number(text.replace(",", "."));
+  const bad = text.trim() !== "" && (!Number.isFinite(typed) || typed < 0 || typed > 10_000);
+  const keep = () => {
+    if (bad) return;
+    const next = text.trim() === "" ? null : Math.round(typed * 100) / 100;
+    if (next !== (rate ?? null)) onChange(next);
+  };
+  return (
+    <label className="col-span-2 block">
+      <span className="sign text-base font-semibold">
+        An hour of {labour === "self" ? "your own" : labourWord[labour]}, {currency}
+      </span>
+      <input
+        className="field reading"
+        inputMode="decimal"
+        placeholder={usual === undefined ? "" : `${usual} by the table`}
+        aria-invalid={bad}
+        aria-describedby={bad ? "rate-bad" : undefined}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={keep}
+        onKeyDown={(e) => e.key === "Enter" && keep()}
+      />
+      {bad && (
+        <span id="rate-bad" className="text-caution">
+          An amount from 0 to 10 000, as 45 or 45.50
+        </span>
+      )}
+    </label>
+  );
+}
+
 /** What it will cost within the plan, and how far that may go. */
 export function BillScreen({ tried }: { tried: Tried }) {
   const { stored, view } = tried;
@@ -219,6 +323,7 @@ export function BillScreen({ tried }: { tried: Tried }) {
   const top = unit === "h" ? 1000 : 40_000;
   const ask = (patch: Parameters<typeof trials.ask>[1]) => trials.ask(stored, patch);
   const choice = "field";
+  const labour = candidate.buyer?.labour ?? "independent";
   return (
     <div className="grid gap-x-10 gap-y-6 lg:grid-cols-[1fr_24rem]">
       <div className="min-w-0">
@@ -256,11 +361,7 @@ export function BillScreen({ tried }: { tried: Tried }) {
               <h2 className="stretch mb-2">Year by year, on average, and in the dearer of ten futures</h2>
               <Years spread={spread} />
             </section>
-            <p className="mt-4 max-w-prose text-[0.95rem] text-soft">
-              An estimate from {whole(spread.draws)} futures on stated assumptions, each with its own luck and
-              its own history of care; not a warranty. Scheduled work counts at its mean. Doing what lies
-              close together at one visit would save about {money(spread.mean - spread.grouped)} more.
-            </p>
+            <Split spread={spread} />
           </>
         )}
       </div>
@@ -294,7 +395,25 @@ export function BillScreen({ tried }: { tried: Tried }) {
             step={top / 40}
             onChange={(v) => ask({ ayear: v })}
           />
-          <div className="mt-1 grid grid-cols-2 gap-2">
+          <div role="radiogroup" aria-label="Room for bad luck" className="mt-1 grid grid-cols-3 gap-1">
+            {(["bold", "even", "careful"] as const).map((a: Appetite) => (
+              <button
+                key={a}
+                type="button"
+                role="radio"
+                aria-checked={(candidate.buyer?.appetite ?? "even") === a}
+                className="btn px-1! aria-checked:border-sea aria-checked:bg-sea aria-checked:text-on-sea"
+                onClick={() => ask({ appetite: a })}
+              >
+                {a}
+              </button>
+            ))}
+          </div>
+          <p className="text-[0.95rem] leading-tight text-soft">
+            Your appetite for risk holds back {money(view.assessment.value.room)} of the limit price for bad
+            luck.
+          </p>
+          <div className="mt-2 grid grid-cols-2 gap-2">
             <label className="block">
               <span className="sign text-base font-semibold">Work by</span>
               <select
@@ -321,6 +440,16 @@ export function BillScreen({ tried }: { tried: Tried }) {
                 <option value="used">used</option>
               </select>
             </label>
+            <RateField
+              key={`${labour}/${candidate.buyer?.rates?.[labour] ?? ""}`}
+              labour={labour}
+              rate={candidate.buyer?.rates?.[labour]}
+              currency={candidate.currency}
+              onChange={(rate) => {
+                const others = Object.entries(candidate.buyer?.rates ?? {}).filter(([who]) => who !== labour);
+                ask({ rates: Object.fromEntries(rate === null ? others : [...others, [labour, rate]]) });
+              }}
+            />
           </div>
         </section>
         {spread && spread.dear.length > 0 && (
@@ -342,6 +471,18 @@ export function BillScreen({ tried }: { tried: Tried }) {
           </section>
         )}
       </aside>
+      {spread && (
+        <>
+          <WhatToDo doing={spread.doing} stored={stored} candidate={candidate} />
+          <p className="max-w-prose lg:col-span-2 text-[0.95rem] text-soft">
+            An estimate from {whole(spread.draws)} futures on stated assumptions, each with its own luck and
+            its own history of care; not a warranty. Scheduled work counts at its mean. Doing what lies close
+            together at one visit would save about {money(spread.mean - spread.grouped)} more. Figures are
+            rounded to two places, so that sums may look a little off. The limit price goes by the bill with
+            nothing renewed before it must be.
+          </p>
+        </>
+      )}
     </div>
   );
 }

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, Refusal, type Bundle, type Family, type YardEntry } from "../lib/api";
-import { exact, money, usage } from "../lib/format";
+import { day, exact, money, usage } from "../lib/format";
 import { verdictLine } from "../parts/Milestone";
 import { RoadThumb, roadOfSummary } from "../parts/Road";
 import { Page } from "../parts/Shell";
@@ -11,7 +11,19 @@ import { FileButton } from "../parts/FileButton";
 import { FaultList } from "../parts/FaultList";
 
 /** One candidate as a lane: what it is, its road, what to do. */
-function Lane({ entry, onPutAway }: { entry: YardEntry; onPutAway: (e: YardEntry) => void }) {
+function Lane({
+  entry,
+  chosen,
+  full,
+  onChoose,
+  onPutAway,
+}: {
+  entry: YardEntry;
+  chosen: boolean;
+  full: boolean;
+  onChoose: (chosen: boolean) => void;
+  onPutAway: (e: YardEntry) => void;
+}) {
   const s = entry.summary;
   const line = verdictLine(s.verdict, s.limit);
   const road = `${s.title}: ${usage(s.usage.value, s.usage.unit)} driven, built ${s.built}; a plan of ${usage(s.strip.horizon, s.strip.clock === "km" ? "km" : "h", 100)}; about ${money(s.bill)} to be spent in it.`;
@@ -28,9 +40,21 @@ function Lane({ entry, onPutAway }: { entry: YardEntry; onPutAway: (e: YardEntry
           <span>
             built {s.built} · asks <b className="reading text-lg">{exact(s.asking)}</b> {s.currency}
           </span>
+        </p>
+        <p className="sign relative z-10 flex flex-wrap items-center gap-x-5 text-base">
+          <label className="flex min-h-11 items-center gap-2">
+            <input
+              type="checkbox"
+              className="h-6 w-6 accent-(--sea)"
+              checked={chosen}
+              disabled={full && !chosen}
+              onChange={(e) => onChoose(e.target.checked)}
+            />
+            Side by side<span className="sr-only">: {s.title}</span>
+          </label>
           <button
             type="button"
-            className="sign relative z-10 min-h-11 text-soft underline underline-offset-4"
+            className="min-h-11 text-soft underline underline-offset-4"
             onClick={() => onPutAway(entry)}
           >
             Put away<span className="sr-only"> {s.title}</span>
@@ -40,7 +64,9 @@ function Lane({ entry, onPutAway }: { entry: YardEntry; onPutAway: (e: YardEntry
       <RoadThumb data={roadOfSummary(s)} label={road} />
       <div className="md:col-span-2 lg:col-span-1">
         <p className="flex items-center justify-between gap-3">
-          <span className="sign text-[1.6rem] leading-none font-extrabold">{line}</span>
+          <span className="sign text-[1.6rem] leading-none font-extrabold">
+            {s.ending?.kind === "bought" ? "Bought" : s.ending ? "Passed over" : line}
+          </span>
           <Tally grade={s.grade} />
         </p>
         <p className="sign text-base">
@@ -48,6 +74,11 @@ function Lane({ entry, onPutAway }: { entry: YardEntry; onPutAway: (e: YardEntry
           <b className="reading">{money(s.bill)}</b>
         </p>
         <p className="text-[0.95rem] leading-snug">
+          {s.ending?.kind === "bought"
+            ? `On ${day(s.ending.date)} for ${exact(s.ending.price)} ${s.currency}. `
+            : s.ending
+              ? `${s.ending.why}. `
+              : ""}
           {s.gates > 0 && `${s.gates} gate${s.gates > 1 ? "s" : ""} closed. `}
           {s.next?.pays
             ? `Next: ${s.next.name}, ${s.next.minutes} min.`
@@ -72,6 +103,7 @@ export function Yard() {
   const yard = useQuery({ queryKey: ["yard"], queryFn: api.yard, refetchInterval: 30_000 });
   const [away, setAway] = useState<YardEntry | null>(null);
   const [said, setSaid] = useState<string | null>(null);
+  const [side, setSide] = useState<string[]>([]);
   const archive = useMutation({
     mutationFn: ({ entry, archived }: { entry: YardEntry; archived: boolean }) =>
       api.archive(entry.id, archived),
@@ -82,6 +114,12 @@ export function Yard() {
   });
   const load = useMutation({
     mutationFn: async (chosen: File) => {
+      if (chosen.name.toLowerCase().endsWith(".zip")) {
+        const view = await api.importArchive(chosen);
+        await client.invalidateQueries();
+        void navigate(`/c/${view.id}/road`);
+        return;
+      }
       const text = await chosen.text();
       let doc: unknown;
       try {
@@ -112,12 +150,27 @@ export function Yard() {
         </Link>
         <FileButton
           label="File to import"
-          accept="application/json,.json"
+          accept="application/json,.json,application/zip,.zip"
           disabled={load.isPending}
           onChoose={([chosen]) => chosen && load.mutate(chosen)}
         >
           Import a file
         </FileButton>
+        {(yard.data?.length ?? 0) > 1 && (
+          <>
+            <button
+              type="button"
+              className="btn"
+              disabled={side.length < 2}
+              onClick={() => void navigate(`/side?ids=${side.join(",")}`)}
+            >
+              Lay {side.length < 2 ? "them" : side.length} side by side
+            </button>
+            <p className="text-[0.95rem] text-soft" role="status">
+              {side.length < 2 ? "Choose two to four below." : side.length === 4 ? "Four are the most." : ""}
+            </p>
+          </>
+        )}
         {said && <p role="status">{said}</p>}
         {away && (
           <p role="status" className="flex items-center gap-2">
@@ -157,6 +210,9 @@ export function Yard() {
           <Lane
             key={entry.id}
             entry={entry}
+            chosen={side.includes(entry.id)}
+            full={side.length >= 4}
+            onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
             onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
           />
         ))}

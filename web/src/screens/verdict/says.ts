@@ -1,0 +1,107 @@
+// The decision in sentences, built from its numbers.
+
+import type { Assessment, OfferLine, Reason } from "../../lib/api";
+import { clockUnit, day, evidenceWord, gateSays, money, percent, usage } from "../../lib/format";
+
+export function reasonSays(r: Reason, a: Assessment): string {
+  const plan = usage(a.horizon, clockUnit(a.clock), 100);
+  switch (r.kind) {
+    case "price_below_limit":
+      return `It is offered ${money(r.amount)} below what it is worth to you.`;
+    case "price_above_limit":
+      return `It is offered ${money(r.amount)} above what it is worth to you.`;
+    case "bill_below_reference":
+      return `Expect ${money(r.amount)} less to spend than on another of its age and usage.`;
+    case "bill_above_reference":
+      return `Expect ${money(r.amount)} more to spend than on another of its age and usage.`;
+    case "fault_likely":
+      return r.now > 0.5
+        ? `${r.name}: probably there now (${percent(r.now)}), about ${money(r.amount)} within your plan.`
+        : `${r.name}: ${percent(r.chance)} within your ${plan}, about ${money(r.amount)} in expectation.`;
+    case "renewed":
+      return `${r.name}: the papers take it from ${percent(r.before)} to ${percent(r.after)} within your ${plan}.`;
+    case "looks_sound":
+      return `${r.name}: what was found takes it from ${percent(r.before)} to ${percent(r.after)}.`;
+    case "quiet_points":
+      return `${r.quiet} of ${r.total} failure points are under 5 % within your ${plan}.`;
+    case "gate": {
+      const g = a.gates[r.gate];
+      return g ? `${gateSays(g).title}.` : "";
+    }
+    case "not_looked_at":
+      return `${r.checks} check${r.checks > 1 ? "s" : ""} not done that could change your mind; the best is worth about ${money(r.amount)}.`;
+  }
+}
+
+/** What would open a gate. */
+export function opens(gate: Assessment["gates"][number]): string {
+  if (gate.cause.kind === "campaign") return `${gate.cause.name}: proved done.`;
+  if (gate.cause.kind === "odometer") return "A paper that proves what the clock hides.";
+  if (gate.cause.kind === "identity") return "The VIN read from the vehicle again, and right.";
+  return `${gateSays(gate).title}: proved settled.`;
+}
+
+/** Where the going price comes from. */
+export function basisSays(a: Assessment): string {
+  const r = a.value.reference;
+  const kind = r.example === "well_sorted" ? "well-sorted" : "typical";
+  if (r.basis === "asking") return "the asking price itself, because no comparable is known";
+  if (r.basis === "median")
+    return `the median of ${r.count} ${kind} comparable${r.count === 1 ? "" : "s"}${r.rising ? ", because a line through them would rise" : ""}`;
+  return `a line through ${r.count} ${kind} comparables at this usage`;
+}
+
+/** A line of the argument: what it is about, and what stands behind it. */
+export function lineSays(l: OfferLine, a: Assessment): { title: string; behind: string[] } {
+  const unit = clockUnit(a.clock);
+  const behind = l.evidence.map((e) => {
+    switch (e.kind) {
+      case "finding": {
+        const reading = e.reading == null ? "" : ` (${e.reading} ${e.unit})`;
+        return `Found: ${e.name}: ${e.outcome.toLowerCase()}${reading}${e.note ? `. ${e.note}` : ""}`;
+      }
+      case "said":
+        return `Only ${evidenceWord[e.evidence] ?? e.evidence} at ${usage(e.usage, unit, 100)} says it was done`;
+      case "no_paper":
+        return "No paper says that it was ever done";
+      case "due":
+        return `Due at ${usage(e.usage, unit, 100)} or on ${day(e.date)}`;
+      case "unseen":
+        return "By age, usage and papers; look at it before you argue it";
+    }
+  });
+  switch (l.about.kind) {
+    case "going_price":
+      return {
+        title: l.amount >= 0 ? "Asked above the going price" : "Asked below the going price",
+        behind: [`Going price ${money(l.about.price)}: ${basisSays(a)}`],
+      };
+    case "fault":
+      return {
+        title: `${l.about.name}: ${l.about.job}`,
+        behind: [`${percent(l.about.chance)} that it is there`, ...behind],
+      };
+    case "overdue":
+      return { title: `${l.about.name}: overdue`, behind };
+    case "rest":
+      return l.amount >= 0
+        ? {
+            title: "What else it is likely to need",
+            behind: ["Beyond what another of its age and usage would, over your plan"],
+          }
+        : {
+            title: "Less what the going price allows for already",
+            behind: ["Another of its age and usage would need part of this too"],
+          };
+    case "room":
+      return { title: "Room for bad luck", behind: ["By your appetite for risk; keep it to yourself"] };
+  }
+}
+
+export const limitSays: Record<Assessment["limits"][number], string> = {
+  as_it_comes:
+    "The limit price goes by the bill as it comes: what renewing at purchase would save is not in it.",
+  jobs_apart: "Jobs are costed one by one: doing neighbours together would cost less.",
+  work_prevents_nothing:
+    "Scheduled work within the plan is paid for in the bill; that it also prevents failures is not counted yet.",
+};
