@@ -20,6 +20,8 @@ await main(async (browser) => {
       (s) => `/c/${entry.id}/${s}`,
     ),
     `/c/${gated.id}/verdict`,
+    ...["price", "report", "after"].map((p) => `/c/${gated.id}/verdict/${p}`),
+    `/side?ids=${entry.id},${gated.id},${fallen.id}`,
     `/c/${entry.id}/road/bk4/wet-belt`,
     ...[
       "",

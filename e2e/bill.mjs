@@ -29,10 +29,16 @@ await main(async (browser) => {
     ).json();
   const { candidate, assessment } = await json(api);
   const spread = await ask(candidate);
+  // With nothing renewed before it must be, it is the bill that the limit price goes by.
+  const left = await ask({
+    ...candidate,
+    doing: { school: "wait_for_signs", own: [] },
+  });
   assert.ok(
-    Math.abs(spread.expected - assessment.bill.mean) <
+    Math.abs(left.expected - assessment.bill.mean) <
       1e-6 * assessment.bill.mean,
   );
+  assert.ok(spread.expected <= left.expected);
   assert.ok(Math.abs(spread.mean - spread.expected) <= 4 * spread.error);
   await page.goto(`${demo}/c/${id}/road`);
   await page.getByRole("link", { name: "Bill", exact: true }).click();
@@ -47,6 +53,72 @@ await main(async (browser) => {
       .count(),
     spread.years.length,
   );
+
+  // Three schools, each with its sum; another one moves the whole bill, and what is done at purchase.
+  for (const s of spread.doing.schools)
+    await page
+      .getByRole("radiogroup", { name: "When parts are renewed" })
+      .getByText(money(s.expected), { exact: true })
+      .first()
+      .waitFor();
+  const sheet = page.getByRole("region", { name: "What to do" });
+  const bundles = sheet.getByTestId("bundle");
+  assert.equal(await bundles.count(), spread.doing.bundles.length);
+  const front = await ask({
+    ...candidate,
+    doing: { school: "up_front", own: [] },
+  });
+  await sheet.getByRole("radio", { name: /Renew up front/ }).click();
+  await page.getByTestId("trial").getByText("renew up front").waitFor();
+  await words.getByText(money(front.mean), { exact: true }).waitFor();
+  await page.waitForFunction(
+    (n) => document.querySelectorAll("[data-testid=bundle]").length === n,
+    front.doing.bundles.length,
+  );
+  // What is apart is shown with what it saves; a job can be left, and freed again.
+  const shared = front.doing.bundles.find((b) => b.jobs.length > 1);
+  const apart = bundles.filter({ hasText: "While it is apart" }).first();
+  await apart
+    .getByText(`together ${money(shared.apart - shared.together)} less`)
+    .waitFor();
+  const job = shared.jobs.find((j) => j.at.kind === "point");
+  await apart
+    .getByRole("button", { name: `Leave ${job.name}`, exact: true })
+    .click();
+  await page.getByTestId("trial").getByText("1 point decided by you").waitFor();
+  await apart
+    .getByRole("button", { name: `Leave ${job.name}`, exact: true })
+    .waitFor({ state: "detached" });
+  await sheet.getByRole("button", { name: /Let the school decide/ }).click();
+  await apart
+    .getByRole("button", { name: `Leave ${job.name}`, exact: true })
+    .waitFor();
+  await apart.getByRole("button", { name: "Fix it as it stands" }).click();
+  await apart
+    .getByRole("button", { name: "Let the school decide again" })
+    .waitFor();
+  await page.getByRole("button", { name: "Put back" }).click();
+  await words.getByText(money(spread.mean), { exact: true }).waitFor();
+
+  // Appetite moves the limit price by what it holds back.
+  await page.getByRole("radio", { name: "careful" }).click();
+  await page.getByTestId("trial").getByText("careful about bad luck").waitFor();
+  const careful = await (
+    await fetch(`${demo}/api/assess`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({
+        ...candidate,
+        buyer: { ...candidate.buyer, appetite: "careful" },
+      }),
+    })
+  ).json();
+  assert.ok(careful.value.limit < assessment.value.limit);
+  await page
+    .getByTestId("limit")
+    .filter({ hasText: money(careful.value.limit), visible: true })
+    .waitFor();
+  await page.getByRole("button", { name: "Put back" }).click();
 
   // A reserve: how often it is enough is told, and nothing is stored until it is kept.
   const reserve = Math.round(spread.p50 / 100) * 100;

@@ -159,7 +159,7 @@ await main(async (browser) => {
 
   // Export; import into an empty database: the same assessment, to the digit.
   const waiting = page.waitForEvent("download");
-  await page.getByRole("link", { name: "Export this candidate" }).click();
+  await page.getByRole("link", { name: "Candidate and sheets" }).click();
   const file = join(folder(), "candidate.json");
   await (await waiting).saveAs(file);
   await page.goto(empty);

@@ -3,43 +3,10 @@
 import assert from "node:assert/strict";
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { deflateSync } from "node:zlib";
-import { folder, json, main, openPage, percent } from "./browser.mjs";
+import { folder, json, main, openPage, percent, png } from "./browser.mjs";
 
 const [, , demo, w, h] = process.argv;
 const width = Number(w);
-
-/** A PNG of one colour. */
-function png(side) {
-  const crc = (bytes) => {
-    let c = ~0;
-    for (const b of bytes) {
-      c ^= b;
-      for (let k = 0; k < 8; k++) c = (c >>> 1) ^ (c & 1 ? 0xedb88320 : 0);
-    }
-    return ~c >>> 0;
-  };
-  const chunk = (type, data) => {
-    const body = Buffer.concat([Buffer.from(type), data]);
-    const out = Buffer.alloc(body.length + 8);
-    out.writeUInt32BE(data.length, 0);
-    body.copy(out, 4);
-    out.writeUInt32BE(crc(body), body.length + 4);
-    return out;
-  };
-  const head = Buffer.alloc(13);
-  head.writeUInt32BE(side, 0);
-  head.writeUInt32BE(side, 4);
-  head.set([8, 2, 0, 0, 0], 8);
-  const row = Buffer.concat([Buffer.from([0]), Buffer.alloc(side * 3, 120)]);
-  const rows = Buffer.concat(Array.from({ length: side }, () => row));
-  return Buffer.concat([
-    Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]),
-    chunk("IHDR", head),
-    chunk("IDAT", deflateSync(rows)),
-    chunk("IEND", Buffer.alloc(0)),
-  ]);
-}
 
 await main(async (browser) => {
   const page = await openPage(browser, width, Number(h));

@@ -13,6 +13,7 @@ need=()
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || command -v postgres >/dev/null || need+=(postgresql)
 if [ "${1:-}" = browser ]; then
   [ -x "${CHROMIUM:-/usr/bin/chromium}" ] || need+=(chromium)
+  command -v pdftotext >/dev/null && command -v pdftoppm >/dev/null || need+=(poppler-utils)
 fi
 if [ ${#need[@]} -gt 0 ]; then
   [ "$(id -u)" = 0 ] || stop "These Debian packages are missing: ${need[*]}. Install them as root (apt-get install ${need[*]}) and run this again."

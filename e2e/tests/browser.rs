@@ -217,6 +217,22 @@ fn the_papers_on_a_phone() {
     papers("390", "844");
 }
 
+fn decide(width: &str, height: &str) {
+    let mut stage = Stage::new();
+    let demo = stage.serve("demo", true);
+    stage.run("decide.mjs", &[&demo, width, height]);
+}
+
+#[test]
+fn from_offer_to_calendar_on_a_laptop() {
+    decide("1280", "800");
+}
+
+#[test]
+fn from_offer_to_calendar_on_a_phone() {
+    decide("390", "844");
+}
+
 #[test]
 fn no_screen_breaks_the_rules_of_access_in_either_theme() {
     let mut stage = Stage::new();

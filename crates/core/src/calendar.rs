@@ -141,10 +141,12 @@ pub fn calendar(candidate: &Candidate, a: &Assessment, doing: &Doing) -> Calenda
 fn settle(candidate: &Candidate, entries: &mut [CalendarEntry]) {
     for log in &candidate.log {
         let about = match &log.about {
-            LogAbout::Point(PointRef { family, point }) => {
+            LogAbout::Point { family, point } => {
                 JobAt::Point(PointRef { family: family.clone(), point: point.clone() })
             }
-            LogAbout::Work(at) => JobAt::Work(at.clone()),
+            LogAbout::Work { family, interval } => {
+                JobAt::Work(IntervalRef { family: family.clone(), interval: interval.clone() })
+            }
             LogAbout::Other { .. } => continue,
         };
         let open = |e: &&mut CalendarEntry| {

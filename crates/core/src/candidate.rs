@@ -777,9 +777,19 @@ pub struct LogEntry {
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum LogAbout {
     /// A failure point.
-    Point(PointRef),
+    Point {
+        /// The family's id.
+        family: String,
+        /// The point's id.
+        point: String,
+    },
     /// Scheduled work.
-    Work(IntervalRef),
+    Work {
+        /// The family's id.
+        family: String,
+        /// The interval's id.
+        interval: String,
+    },
     /// Something that no sheet names.
     Other {
         /// Its name.

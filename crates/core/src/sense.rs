@@ -560,9 +560,9 @@ fn ending(c: &Candidate, used: &[&Family], out: &mut Faults) {
         out.unless(from.is_none_or(|d| entry.date >= d), format!("{at}/date"), "lies before the purchase");
         out.unless(usage_fits(&entry.usage), format!("{at}/usage"), &bad_usage);
         let known = match &entry.about {
-            LogAbout::Point(p) => used.iter().any(|f| f.id == p.family && f.point(&p.point).is_some()),
-            LogAbout::Work(w) => {
-                used.iter().any(|f| f.id == w.family && f.intervals.iter().any(|x| x.id == w.interval))
+            LogAbout::Point { family, point } => used.iter().any(|f| &f.id == family && f.point(point).is_some()),
+            LogAbout::Work { family, interval } => {
+                used.iter().any(|f| &f.id == family && f.intervals.iter().any(|x| &x.id == interval))
             }
             LogAbout::Other { name } => !name.trim().is_empty(),
         };

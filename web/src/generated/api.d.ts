@@ -2985,13 +2985,21 @@ export interface components {
             present: components["schemas"]["Probability"][];
         };
         /** @description What a log entry is about. */
-        LogAbout: (components["schemas"]["PointRef"] & {
+        LogAbout: {
+            /** @description The family's id. */
+            family: string;
             /** @enum {string} */
             kind: "point";
-        }) | (components["schemas"]["IntervalRef"] & {
+            /** @description The point's id. */
+            point: string;
+        } | {
+            /** @description The family's id. */
+            family: string;
+            /** @description The interval's id. */
+            interval: string;
             /** @enum {string} */
             kind: "work";
-        }) | {
+        } | {
             /** @enum {string} */
             kind: "other";
             /** @description Its name. */
