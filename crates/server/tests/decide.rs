@@ -79,8 +79,8 @@ impl Yard {
 #[actix_web::test]
 async fn one_set_of_comparables_serves_several_or_none() {
     let y = yard().await;
-    let list = json!([{"price": 5000, "usage": {"value": 90_000, "unit": "km"}, "example": "typical"},
-        {"price": 5500, "usage": {"value": 80_000, "unit": "km"}, "example": "typical"}]);
+    let list = json!([{"price": 5000.0, "usage": {"value": 90_000.0, "unit": "km"}, "example": "typical"},
+        {"price": 5500.0, "usage": {"value": 80_000.0, "unit": "km"}, "example": "typical"}]);
     let put = async |i: usize, version: i64, body: &Value| {
         let path = format!("/candidates/{}/comparables?version={version}", y.ids[i]);
         let (status, body, _) = ask(&y.store, Method::PUT, &path, body.to_string()).await;
@@ -196,7 +196,7 @@ fn repacked(archive: &[u8], change: impl Fn(&str, Vec<u8>) -> Option<Vec<u8>>) -
         let mut file = zip.by_index(i).unwrap();
         let mut bytes = Vec::new();
         file.read_to_end(&mut bytes).unwrap();
-        let name = file.name().to_owned();
+        let name = file.name().unwrap().into_owned();
         if let Some(bytes) = change(&name, bytes) {
             out.start_file(name, SimpleFileOptions::default()).unwrap();
             out.write_all(&bytes).unwrap();
