@@ -320,7 +320,7 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
     }
     bill.mean = priced.iter().map(|p| p.expected).sum::<f64>() + bill.scheduled;
     bill.excess = bill.mean - bill.reference;
-    let tail = Futures::new(scene, &after, reference.price, &scheduled).tail();
+    let tail = Futures::new(scene, &after, reference.price, &money, &scheduled).tail();
     (bill.p90, bill.cvar90) = (tail.p90, tail.cvar90);
     let value = value::worth(candidate, reference, bill.excess, tail.cvar90 - tail.mean, a);
     let identity = identity::identity(candidate, used);

@@ -194,11 +194,10 @@ struct Payment {
 }
 
 impl Ready {
-    fn new(scene: &Scene<'_>, worlds: &Worlds, i: usize, price: f64) -> Self {
+    fn new(scene: &Scene<'_>, worlds: &Worlds, i: usize, price: f64, money: PointMoney) -> Self {
         let view = &scene.views[i];
         let (subject, a) = (view.subject, scene.setting.assumptions);
         let buyer = &scene.setting.candidate.buyer;
-        let money = PointMoney::new(scene.setting, subject, view.curves, price);
         let (point, family) = (subject.point, subject.family);
         let grid = &worlds.zones[0][i].grid;
         let cells: Vec<usize> = (0..grid.cells()).filter(|k| grid.in_plan(*k)).collect();
@@ -333,10 +332,10 @@ pub fn spread(
         let worlds = Worlds::before(&all, scene.prior).found(scene.answers, setting.assumptions.joint_states);
         let price = value::reference(setting.candidate).price;
         let (due, work) = schedule::due(setting, scene.families, setting.assumptions);
-        let mut futures = Futures::new(scene, &worlds, price, &work);
-        let priced: Vec<Priced> =
-            futures.ready.iter().enumerate().map(|(i, r)| Priced::new(&worlds, i, &r.money)).collect();
-        let money: Vec<&PointMoney> = futures.ready.iter().map(|r| &r.money).collect();
+        let money: Vec<PointMoney> =
+            scene.views.iter().map(|v| PointMoney::new(setting, v.subject, v.curves, price)).collect();
+        let mut futures = Futures::new(scene, &worlds, price, &money, &work);
+        let priced: Vec<Priced> = money.iter().enumerate().map(|(i, m)| Priced::new(&worlds, i, m)).collect();
         let doing = doing::doing(scene, &worlds, &money, &priced, &due, work.total());
         for (r, p) in futures.ready.iter_mut().zip(&doing.renewed) {
             r.renewed = *p;
@@ -364,34 +363,41 @@ pub(crate) struct Tail {
 
 impl<'a> Futures<'a> {
     /// Of a scene after its findings; nothing is renewed at purchase.
-    pub fn new(scene: &Scene<'a>, worlds: &Worlds, price: f64, work: &'a Scheduled) -> Self {
-        let ready = (0..scene.views.len()).map(|i| Ready::new(scene, worlds, i, price)).collect();
+    pub fn new(scene: &Scene<'a>, worlds: &Worlds, price: f64, money: &[PointMoney], work: &'a Scheduled) -> Self {
+        let ready = money.iter().enumerate().map(|(i, m)| Ready::new(scene, worlds, i, price, m.clone())).collect();
         Self { setting: scene.setting, weights: worlds.weights, ready, work }
     }
 
-    /// Levels by equal shares of the futures: no luck is wasted on how often each comes.
+    /// The level of care of each future: by equal shares, so that no luck is wasted on how often each comes.
     #[allow(clippy::cast_precision_loss)]
-    fn level(&self, draw: u64, care: u64) -> usize {
-        let u = (draw as f64 + luck(draw, care, 0)) / DRAWS as f64;
-        if u < self.weights[0] { 0 } else { 1 + usize::from(u >= self.weights[0] + self.weights[1]) }
+    fn levels(&self) -> Vec<usize> {
+        let care = number("care");
+        let level = |draw: u64| {
+            let u = (draw as f64 + luck(draw, care, 0)) / DRAWS as f64;
+            if u < self.weights[0] { 0 } else { 1 + usize::from(u >= self.weights[0] + self.weights[1]) }
+        };
+        (0..DRAWS as u64).map(level).collect()
+    }
+
+    /// What each point costs in each future; `tell` hears of each payment. Point by point, so that what one point
+    /// needs stays at hand.
+    fn play(&self, mut tell: impl FnMut(usize, &Payment)) {
+        let levels = self.levels();
+        let mut list = Vec::new();
+        for (p, r) in self.ready.iter().enumerate() {
+            for (draw, level) in levels.iter().enumerate() {
+                list.clear();
+                r.pay(draw as u64, *level, self.setting.horizon, p, &mut list);
+                list.iter().for_each(|x| tell(draw, x));
+            }
+        }
     }
 
     /// Mean, the dearer tenth's border and its mean.
     #[allow(clippy::cast_precision_loss)]
     pub fn tail(&self) -> Tail {
-        let care = number("care");
-        let fixed = self.work.total();
-        let mut list = Vec::new();
-        let mut totals: Vec<f64> = (0..DRAWS as u64)
-            .map(|draw| {
-                list.clear();
-                let level = self.level(draw, care);
-                for (p, r) in self.ready.iter().enumerate() {
-                    r.pay(draw, level, self.setting.horizon, p, &mut list);
-                }
-                fixed + list.iter().map(|x| x.amount).sum::<f64>()
-            })
-            .collect();
+        let mut totals = vec![self.work.total(); DRAWS];
+        self.play(|draw, x| totals[draw] += x.amount);
         totals.sort_by(f64::total_cmp);
         let mean = totals.iter().sum::<f64>() / DRAWS as f64;
         Tail { mean, p90: quantile(&totals, 0.9), cvar90: cvar90(&totals) }
@@ -408,34 +414,23 @@ impl<'a> Futures<'a> {
         for (ahead, money) in &work.ahead {
             fixed[year_of(*ahead)] += money;
         }
-        let mut totals = Vec::with_capacity(DRAWS);
-        let mut grouped = 0.0;
-        let mut by_year: Vec<Vec<f64>> = vec![Vec::with_capacity(DRAWS); years];
+        let mut by_year: Vec<Vec<f64>> = fixed.iter().map(|x| vec![*x; DRAWS]).collect();
         let mut by_point: Vec<Vec<f64>> = vec![vec![0.0; DRAWS]; ready.len()];
-        let mut list: Vec<Payment> = Vec::new();
+        let mut off: Vec<Vec<(f64, usize)>> = vec![Vec::new(); DRAWS];
         let mut split = BillSplit::default();
-        let (care, span) = (number("care"), setting.assumptions.visit_span(setting.candidate));
-        for draw in 0..DRAWS {
-            let level = self.level(draw as u64, care);
-            let mut year = fixed.clone();
-            list.clear();
-            for (p, r) in ready.iter().enumerate() {
-                let from = list.len();
-                r.pay(draw as u64, level, setting.horizon, p, &mut list);
-                for x in &list[from..] {
-                    year[year_of(x.ahead)] += x.amount;
-                    by_point[p][draw] += x.amount;
-                    split.mishaps += x.mishap;
-                    split.add(&r.money.job, x.amount - x.mishap);
-                }
+        self.play(|draw, x| {
+            let r = &ready[x.point];
+            by_year[year_of(x.ahead)][draw] += x.amount;
+            by_point[x.point][draw] += x.amount;
+            split.mishaps += x.mishap;
+            split.add(&r.money.job, x.amount - x.mishap);
+            if !r.access.is_empty() {
+                off[draw].push((x.ahead, x.point));
             }
-            let total: f64 = year.iter().sum();
-            grouped += total - saved(&mut list, ready, span);
-            totals.push(total);
-            for (all, x) in by_year.iter_mut().zip(&year) {
-                all.push(*x);
-            }
-        }
+        });
+        let totals: Vec<f64> = (0..DRAWS).map(|d| by_year.iter().map(|y| y[d]).sum()).collect();
+        let span = setting.assumptions.visit_span(setting.candidate);
+        let grouped = totals.iter().sum::<f64>() - off.iter_mut().map(|v| saved(v, ready, span)).sum::<f64>();
         let n = DRAWS as f64;
         let mut split = split.each(n);
         split.parts += work.split.parts;
@@ -493,15 +488,17 @@ fn dear(ready: &[Ready], by_point: &[Vec<f64>], dearest: &[usize]) -> Vec<DearPo
     out
 }
 
-/// What is saved by doing at one visit what lies within a span of usage: each access is paid once a visit.
-fn saved(list: &mut [Payment], ready: &[Ready], span: f64) -> f64 {
-    list.sort_by(|x, y| x.ahead.total_cmp(&y.ahead));
+/// What is saved by doing at one visit what lies within a span of usage: each access is paid once a visit. Each
+/// visit is given by its usage ahead and its point.
+fn saved(visits: &mut [(f64, usize)], ready: &[Ready], span: f64) -> f64 {
+    visits.sort_by(|x, y| x.0.total_cmp(&y.0));
     let mut out = 0.0;
     let mut from = 0;
-    while from < list.len() {
-        let to = from + list[from..].partition_point(|x| x.ahead <= list[from].ahead + span);
-        let mut off: Vec<u64> = Vec::new();
-        for (group, cost) in list[from..to].iter().flat_map(|x| &ready[x.point].access) {
+    let mut off: Vec<u64> = Vec::new();
+    while from < visits.len() {
+        let to = from + visits[from..].partition_point(|x| x.0 <= visits[from].0 + span);
+        off.clear();
+        for (group, cost) in visits[from..to].iter().flat_map(|x| &ready[x.1].access) {
             if off.contains(group) {
                 out += cost;
             } else {

@@ -299,7 +299,7 @@ fn best_first(jobs: &[&Weighed], open: &[u64]) -> Vec<bool> {
 pub(crate) fn doing(
     scene: &Scene<'_>,
     worlds: &Worlds,
-    money: &[&PointMoney],
+    money: &[PointMoney],
     priced: &[Priced],
     due: &[Due],
     work: f64,
