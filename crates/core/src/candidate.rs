@@ -179,6 +179,17 @@ impl Candidate {
         }
     }
 
+    /// Whether it holds amounts of money beside the asking price, which mean something in one currency alone.
+    #[must_use]
+    pub fn holds_amounts(&self) -> bool {
+        !self.comparables.is_empty()
+            || !self.buyer.rates.is_empty()
+            || self.buyer.reserve.is_some()
+            || self.ledger.iter().any(|e| e.cost.is_some())
+            || self.log.iter().any(|e| e.cost.is_some())
+            || matches!(self.ending, Some(Ending::Bought { .. }))
+    }
+
     /// Adds a paper to the list it belongs to.
     pub fn add_paper(&mut self, paper: Paper) {
         match paper {

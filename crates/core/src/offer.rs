@@ -211,7 +211,7 @@ pub fn offer(case: &OfferCase<'_>) -> Offer {
         let below = if asking > stop { asking - stop } else { shown };
         said(stop - below.min(table.opening_room * stop)).min(stop)
     });
-    Offer { open, stop, gap, lines, shown: shown }
+    Offer { open, stop, gap, lines, shown }
 }
 
 /// Findings amiss that speak of a point.

@@ -262,10 +262,17 @@ pub async fn edit_candidate(
 ) -> Result<web::Json<CandidateView>, Problem> {
     let mut candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let stored = store.candidate(*id).await?.candidate;
+    let stored_currency = stored.currency.clone();
     candidate = candidate.without_papers();
     stored.papers().for_each(|p| candidate.add_paper(p));
     candidate.findings = stored.findings;
     let families = sensible(&store, &candidate).await?;
+    if stored_currency != candidate.currency && candidate.holds_amounts() {
+        let say = format!(
+            "adverts, costs or rates were entered in {stored_currency}: take them out before the currency is changed"
+        );
+        return Err(Problem::fault("/currency", &say));
+    }
     candidate.settle(&families);
     store.update_candidate(*id, query.version, &candidate).await?;
     Ok(web::Json(view(&store, *id).await?))

@@ -122,6 +122,35 @@ async fn one_set_of_comparables_serves_several_or_none() {
 }
 
 #[actix_web::test]
+async fn a_currency_is_not_changed_under_amounts_that_were_entered() {
+    let y = yard().await;
+    // A candidate of the base sheet alone: nothing but its amounts holds it to a currency.
+    let mut c = demo("candidates")[1].clone();
+    c["families"] = json!([{"id": "base-vehicle", "version": 1}]);
+    for list in ["findings", "ledger", "comparables"] {
+        c[list] = json!([]);
+    }
+    c["facts"] = json!({});
+    c["serials"] = json!({});
+    let (status, body, _) = ask(&y.store, Method::POST, "/candidates", c.to_string()).await;
+    let view = json_of(&body);
+    assert_eq!(status, StatusCode::CREATED, "{view}");
+    let path = |version: i64| format!("/candidates/{}?version={version}", view["id"].as_str().unwrap());
+    let with = |currency: &str, list: Value| {
+        let mut c = view["candidate"].clone();
+        c["currency"] = json!(currency);
+        c["comparables"] = list;
+        c.to_string()
+    };
+    let one = json!([{"price": 5000, "usage": {"value": 90_000, "unit": "km"}}]);
+    let (status, body, _) = ask(&y.store, Method::PUT, &path(1), with("EUR", one.clone())).await;
+    let problem = json_of(&body);
+    assert_eq!((status, problem["faults"][0]["path"].as_str()), (StatusCode::UNPROCESSABLE_ENTITY, Some("/currency")));
+    assert_eq!(ask(&y.store, Method::PUT, &path(1), with("EUR", json!([]))).await.0, StatusCode::OK);
+    assert_eq!(ask(&y.store, Method::PUT, &path(2), with("EUR", one)).await.0, StatusCode::OK);
+}
+
+#[actix_web::test]
 async fn two_to_four_are_laid_side_by_side() {
     let y = yard().await;
     let ids = &y.ids;

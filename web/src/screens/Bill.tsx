@@ -66,19 +66,22 @@ function Curve({ spread, reserve }: { spread: BillSpread; reserve: number }) {
           ))}
           <path d={shape(spread.exceed) ?? ""} fill="var(--past)" stroke="var(--ink)" strokeWidth="2" />
           <line x1={LEFT} x2={width - 12} y1={y(0)} y2={y(0)} stroke="var(--ink)" strokeWidth="3" />
-          {x.ticks(width < 500 ? 4 : 8).map((t) => (
-            <text
-              key={t}
-              x={x(t)}
-              y={HEIGHT - FOOT + 18}
-              textAnchor="middle"
-              className="sign"
-              fontSize="14"
-              fill="var(--ink-soft)"
-            >
-              {whole(t)}
-            </text>
-          ))}
+          {x
+            .ticks(width < 500 ? 4 : 8)
+            .filter((t) => x(t) < width - 26)
+            .map((t) => (
+              <text
+                key={t}
+                x={x(t)}
+                y={HEIGHT - FOOT + 18}
+                textAnchor="middle"
+                className="sign"
+                fontSize="14"
+                fill="var(--ink-soft)"
+              >
+                {whole(t)}
+              </text>
+            ))}
           {marks.map((m) => (
             <path
               key={m.beyond}

@@ -32,11 +32,16 @@ function Years({ a }: { a: Assessment }) {
   );
 }
 
-function JobLine({ p }: { p: PointResult }) {
+function JobLine({ p, id }: { p: PointResult; id: string }) {
   return (
     <li className="grid grid-cols-[1fr_auto_4.5rem_2.8rem] items-center gap-x-3 border-b border-rule py-1">
       <span className="leading-tight">
-        <b className="sign text-lg">{p.name}</b>
+        <Link
+          to={`/c/${id}/road/${p.at.family}/${p.at.point}`}
+          className="sign text-lg font-bold underline decoration-1 underline-offset-4"
+        >
+          {p.name}
+        </Link>
         <span className="block text-sm text-soft">
           {p.job}: {money(p.cost.low)}, likely {money(p.cost.likely)}, up to {money(p.cost.high)}
         </span>
@@ -161,8 +166,8 @@ function Decision({ view }: { view: CandidateView }) {
         </section>
       )}
 
-      <Reasons title="Speaks for it" reasons={verdict.reasons_for} a={a} />
-      <Reasons title="Speaks against it" reasons={verdict.reasons_against} a={a} />
+      <Reasons title="Speaks for it" reasons={verdict.reasons_for} a={a} id={view.id} />
+      <Reasons title="Speaks against it" reasons={verdict.reasons_against} a={a} id={view.id} />
 
       <WouldChange a={a} />
       <Knowledge a={a} />
@@ -186,7 +191,7 @@ function Decision({ view }: { view: CandidateView }) {
         </h2>
         <ul>
           {likely.map((p) => (
-            <JobLine key={`${p.at.family}/${p.at.point}`} p={p} />
+            <JobLine key={`${p.at.family}/${p.at.point}`} p={p} id={view.id} />
           ))}
         </ul>
       </section>

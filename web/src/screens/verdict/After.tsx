@@ -420,6 +420,9 @@ export function After({ view }: { view: CandidateView }) {
           >
             Take that back
           </button>
+          {(candidate.log ?? []).length > 0 && (
+            <span className="text-[0.95rem] text-soft">Take back what is logged first.</span>
+          )}
         </p>
       ) : (
         <div className="mt-2">

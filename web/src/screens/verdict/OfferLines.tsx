@@ -1,6 +1,7 @@
 // What to offer, and the lines that it is argued with: they add up to the gap.
 
 import { useState } from "react";
+import { Link } from "react-router";
 import type { CandidateView, OfferLine } from "../../lib/api";
 import { exact, money } from "../../lib/format";
 import { lineSays } from "./says";
@@ -77,7 +78,20 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
             return (
               <tr key={i} className="report-line border-b border-rule align-top">
                 <th scope="row" className="py-1.5 pr-3 text-left font-normal">
-                  <b className="sign text-[1.1rem]">{title}</b>
+                  {l.about.kind === "fault" || l.about.kind === "overdue" ? (
+                    <Link
+                      to={
+                        l.about.kind === "fault"
+                          ? `/c/${view.id}/road/${l.about.at.family}/${l.about.at.point}`
+                          : `/c/${view.id}/papers/work`
+                      }
+                      className="sign text-[1.1rem] font-bold underline decoration-1 underline-offset-4"
+                    >
+                      {title}
+                    </Link>
+                  ) : (
+                    <b className="sign text-[1.1rem]">{title}</b>
+                  )}
                   {behind.map((b) => (
                     <span key={b} className="block text-[0.95rem] leading-snug text-soft">
                       {b}

@@ -167,6 +167,19 @@ export function Report({ view }: { view: CandidateView }) {
         <div className="mt-2">
           <RoadThumb data={roadOf(a)} label="The road of this one, with the money that leaves along it" />
         </div>
+        <dl className="report-figures mt-3 grid grid-cols-2 gap-x-6 gap-y-2 border-y-2 border-ink py-2 sm:grid-cols-4">
+          {[
+            ["open at", a.offer.open == null ? "no offer" : money(a.offer.open)],
+            ["expected within the plan", money(a.bill.mean)],
+            ["one future in ten beyond", money(a.bill.p90)],
+            ["at purchase", bill ? money(bill.doing.bundles.reduce((sum, b) => sum + b.together, 0)) : "…"],
+          ].map(([name, figure]) => (
+            <div key={name}>
+              <dt className="sign text-base leading-tight">{name}</dt>
+              <dd className="reading text-2xl">{figure}</dd>
+            </div>
+          ))}
+        </dl>
         {a.gates.length > 0 && (
           <p className="mt-2 border-2 border-ink px-3 py-1.5">
             <b>
@@ -176,12 +189,31 @@ export function Report({ view }: { view: CandidateView }) {
           </p>
         )}
         <div className="report-pair mt-3 grid gap-x-8 gap-y-3 sm:grid-cols-2">
-          <Reasons title="Speaks for it" reasons={a.verdict.reasons_for} a={a} />
-          <Reasons title="Speaks against it" reasons={a.verdict.reasons_against} a={a} />
+          <Reasons title="Speaks for it" reasons={a.verdict.reasons_for} a={a} id={view.id} />
+          <Reasons title="Speaks against it" reasons={a.verdict.reasons_against} a={a} id={view.id} />
         </div>
         <div className="mt-3">
           <WouldChange a={a} />
         </div>
+        {bill && bill.doing.bundles.length > 0 && (
+          <section className="mt-3">
+            <h2 className="stretch">First of all, when it is yours</h2>
+            <ul className="report-columns">
+              {bill.doing.bundles
+                .flatMap((b) => b.jobs)
+                .slice(0, 8)
+                .map((j) => (
+                  <li
+                    key={JSON.stringify(j.at)}
+                    className="report-line flex justify-between gap-3 border-b border-rule py-0.5"
+                  >
+                    <span>{j.name}</span>
+                    <span className="reading">{money(j.alone - j.shared)}</span>
+                  </li>
+                ))}
+            </ul>
+          </section>
+        )}
         <div className="mt-3">
           <Knowledge a={a} />
         </div>

@@ -1,6 +1,7 @@
 // Parts of the decision that the screen and the report share.
 
 import { scaleLinear } from "d3-scale";
+import { Link } from "react-router";
 import type { Assessment, Reason } from "../../lib/api";
 import { exact, money, percent } from "../../lib/format";
 import { useWidth } from "../../lib/hooks";
@@ -78,7 +79,39 @@ export function PriceLine({ a }: { a: Assessment }) {
   );
 }
 
-export function Reasons({ title, reasons, a }: { title: string; reasons: Reason[]; a: Assessment }) {
+/** Where a reason comes from. */
+function behind(r: Reason, id: string): string | null {
+  switch (r.kind) {
+    case "fault_likely":
+    case "renewed":
+    case "looks_sound":
+      return `/c/${id}/road/${r.at.family}/${r.at.point}`;
+    case "price_below_limit":
+    case "price_above_limit":
+      return `/c/${id}/verdict/price`;
+    case "bill_below_reference":
+    case "bill_above_reference":
+      return `/c/${id}/bill`;
+    case "not_looked_at":
+      return `/c/${id}/walk-round`;
+    case "quiet_points":
+      return `/c/${id}/road`;
+    case "gate":
+      return null;
+  }
+}
+
+export function Reasons({
+  title,
+  reasons,
+  a,
+  id,
+}: {
+  title: string;
+  reasons: Reason[];
+  a: Assessment;
+  id: string;
+}) {
   return (
     <section>
       <h2 className="stretch">{title}</h2>
@@ -86,6 +119,14 @@ export function Reasons({ title, reasons, a }: { title: string; reasons: Reason[
         {reasons.map((r, i) => (
           <li key={i} className="py-1 pl-1">
             {reasonSays(r, a)}
+            {behind(r, id) && (
+              <Link
+                to={behind(r, id) ?? ""}
+                className="no-print ml-2 inline-flex min-h-6 items-center underline underline-offset-4"
+              >
+                why<span className="sr-only">: {reasonSays(r, a)}</span>
+              </Link>
+            )}
           </li>
         ))}
       </ol>
