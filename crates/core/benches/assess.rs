@@ -7,6 +7,7 @@ use std::hint::black_box;
 use criterion::{Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
 use ticksage_core::assess::{Depth, assess_to};
+use ticksage_core::bill::spread;
 use ticksage_core::candidate::{Candidate, FamilyRef, Finding, FindingResult};
 use ticksage_core::family::{Applies, Family};
 use ticksage_core::formats::{read_candidate, read_family};
@@ -76,6 +77,9 @@ fn benches(c: &mut Criterion) {
     run("60 points, 80 findings, path bent by readings", &bent, Depth::Pooled);
     run("the same bent, every school's own view", &bent, Depth::Schools);
     run("60 points, no findings, every check's worth", &blank, Depth::Pooled);
+    c.bench_function("the bill of 60 points as it may turn out, and what to do", |b| {
+        b.iter(|| spread(black_box(&straight), &families, None, &table).unwrap());
+    });
 }
 
 criterion_group! {

@@ -5,29 +5,16 @@
 
 mod common;
 
-use common::{cand, candidate, family, sheet, with};
+use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::bill::{BillSplit, BillSpread, DRAWS, cvar90, luck, quantile, spread};
 use ticksage_core::candidate::{DoingChoice, DoingSchool};
-use ticksage_core::formats::{read_candidate, read_family};
 use ticksage_core::jobs::Pert;
-use ticksage_core::{Assumptions, Candidate, Family, assess, base};
+use ticksage_core::{Assumptions, Candidate, Family, assess};
 
 fn of(f: &[Family], c: &Candidate, reserve: Option<f64>) -> BillSpread {
     spread(c, f, reserve, &Assumptions::default()).unwrap()
-}
-
-fn demo() -> Vec<(Candidate, Vec<Family>)> {
-    let folder = |name: &str| {
-        let dir = format!("{}/../../demo/{name}", env!("CARGO_MANIFEST_DIR"));
-        let mut files: Vec<_> = std::fs::read_dir(dir).unwrap().map(|e| e.unwrap().path()).collect();
-        files.sort();
-        files.into_iter().map(|f| std::fs::read_to_string(f).unwrap()).collect::<Vec<_>>()
-    };
-    let mut families: Vec<Family> = folder("families").iter().map(|t| read_family(t).unwrap()).collect();
-    families.extend(base::sheets().unwrap());
-    folder("candidates").iter().map(|t| (read_candidate(t).unwrap(), families.clone())).collect()
 }
 
 #[test]

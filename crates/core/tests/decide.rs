@@ -4,7 +4,7 @@
 
 mod common;
 
-use common::{cand, candidate, family, sheet, with};
+use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::bill::spread;
@@ -13,11 +13,11 @@ use ticksage_core::candidate::{Example, LogKind};
 use ticksage_core::comparables_csv;
 use ticksage_core::compare::{Turn, Unlike, compare};
 use ticksage_core::doing::{Doing, DoingAction, JobAt, RenewWhy, while_apart};
-use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::formats::read_candidate;
 use ticksage_core::grade::{Grade, grade};
 use ticksage_core::offer::{LineAbout, LineEvidence, said};
 use ticksage_core::value::ReferenceBasis;
-use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess, base, sense, tables};
+use ticksage_core::{Assessment, Assumptions, assess, sense, tables};
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -29,18 +29,6 @@ fn judged(s: &Value, c: &Value) -> Assessment {
 
 fn doing(s: &Value, c: &Value) -> Doing {
     spread(&cand(c), &[family(s)], None, &table()).unwrap().doing
-}
-
-fn demo() -> Vec<(Candidate, Vec<Family>)> {
-    let folder = |name: &str| {
-        let dir = format!("{}/../../demo/{name}", env!("CARGO_MANIFEST_DIR"));
-        let mut files: Vec<_> = std::fs::read_dir(dir).unwrap().map(|e| e.unwrap().path()).collect();
-        files.sort();
-        files.into_iter().map(|f| std::fs::read_to_string(f).unwrap()).collect::<Vec<_>>()
-    };
-    let mut families: Vec<Family> = folder("families").iter().map(|t| read_family(t).unwrap()).collect();
-    families.extend(base::sheets().unwrap());
-    folder("candidates").iter().map(|t| (read_candidate(t).unwrap(), families.clone())).collect()
 }
 
 /// What jobs come to when some are done now: the gains of those, what is shared counted once.

@@ -127,7 +127,7 @@ async fn a_currency_is_not_changed_under_amounts_that_were_entered() {
     // A candidate of the base sheet alone: nothing but its amounts holds it to a currency.
     let mut c = demo("candidates")[1].clone();
     c["families"] = json!([{"id": "base-vehicle", "version": 1}]);
-    for list in ["findings", "ledger", "comparables"] {
+    for list in ["findings", "ledger", "comparables", "campaigns", "scans"] {
         c[list] = json!([]);
     }
     c["facts"] = json!({});

@@ -80,7 +80,7 @@ const pages = [
   { part: undefined, name: "Decision" },
   { part: "price", name: "What it is worth" },
   { part: "report", name: "Report" },
-  { part: "after", name: "After the decision" },
+  { part: "after", name: "After" },
 ] as const;
 
 export function Verdict({ view, part }: { view: CandidateView; part?: string | undefined }) {
@@ -95,7 +95,7 @@ export function Verdict({ view, part }: { view: CandidateView; part?: string | u
             key={p.name}
             to={`/c/${view.id}/verdict${p.part ? `/${p.part}` : ""}`}
             aria-current={part === p.part ? "page" : undefined}
-            className="sign flex min-h-11 items-center border-b-4 border-transparent px-3 text-[1.1rem] font-semibold aria-[current=page]:border-sea"
+            className="sign flex min-h-11 items-center border-b-4 border-transparent px-2 text-base sm:px-3 sm:text-[1.1rem] font-semibold aria-[current=page]:border-sea"
           >
             {p.name}
           </Link>

@@ -3,7 +3,8 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, dead_code, missing_docs)]
 
 use serde_json::{Value, json};
-use ticksage_core::{Candidate, Family};
+use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::{Candidate, Family, base};
 
 /// A sheet with one failure point "belt" (wear, about 100 000 km) and one check "look" on it.
 pub fn sheet() -> Value {
@@ -56,4 +57,17 @@ pub fn with(mut v: Value, path: &str, to: Value) -> Value {
         other => panic!("{parent} is {other}"),
     }
     v
+}
+
+/// The demo's candidates, each with every sheet there is.
+pub fn demo() -> Vec<(Candidate, Vec<Family>)> {
+    let folder = |name: &str| {
+        let dir = format!("{}/../../demo/{name}", env!("CARGO_MANIFEST_DIR"));
+        let mut files: Vec<_> = std::fs::read_dir(dir).unwrap().map(|e| e.unwrap().path()).collect();
+        files.sort();
+        files.into_iter().map(|f| std::fs::read_to_string(f).unwrap()).collect::<Vec<_>>()
+    };
+    let mut families: Vec<Family> = folder("families").iter().map(|t| read_family(t).unwrap()).collect();
+    families.extend(base::sheets().unwrap());
+    folder("candidates").iter().map(|t| (read_candidate(t).unwrap(), families.clone())).collect()
 }

@@ -5,7 +5,6 @@ import { useState } from "react";
 import { Link } from "react-router";
 import {
   api,
-  Refusal,
   type Calendar,
   type CalendarEntry,
   type Candidate,
@@ -14,27 +13,12 @@ import {
 } from "../../lib/api";
 import { clockUnit, day, exact, money, usage } from "../../lib/format";
 import { useFreshView } from "../../lib/hooks";
-import { FaultList } from "../../parts/FaultList";
+import { numberOf, Trouble } from "../papers/common";
 
 const today = () => {
   const d = new Date();
   return `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, "0")}-${String(d.getDate()).padStart(2, "0")}`;
 };
-
-const number = (text: string) => {
-  const plain = text.replace(/[\s\u202f']/g, "").replace(",", ".");
-  return /^\d+(\.\d+)?$/.test(plain) ? Number(plain) : null;
-};
-
-function Trouble({ error }: { error: Error | null }) {
-  if (!error) return null;
-  return (
-    <div role="alert" className="mt-2 border-l-8 border-caution bg-caution-bg px-3 py-2 text-caution">
-      <p className="font-semibold">{error.message}</p>
-      {error instanceof Refusal && <FaultList faults={error.faults} />}
-    </div>
-  );
-}
 
 function useEdit(view: CandidateView) {
   const fresh = useFreshView();
@@ -52,8 +36,8 @@ function Decide({ view }: { view: CandidateView }) {
   const [price, setPrice] = useState(a.offer.open == null ? "" : String(Math.round(a.offer.stop)));
   const [at, setAt] = useState(String(candidate.usage.value));
   const [why, setWhy] = useState("");
-  const paid = number(price);
-  const used = number(at);
+  const paid = numberOf(price);
+  const used = numberOf(at);
   const stop = a.gates.find((g) => g.kind === "stop");
   return (
     <div className="grid gap-x-12 gap-y-6 lg:grid-cols-2">
@@ -172,8 +156,8 @@ function LogForm({
   const [cost, setCost] = useState("");
   const [note, setNote] = useState("");
   const [name, setName] = useState("");
-  const used = number(at);
-  const paid = cost.trim() === "" ? null : number(cost);
+  const used = numberOf(at);
+  const paid = cost.trim() === "" ? null : numberOf(cost);
   const bad = used === null || (cost.trim() !== "" && paid === null) || (!entry && name.trim() === "");
   return (
     <form
@@ -286,7 +270,7 @@ function CalendarList({
     <>
       {shown.length === 0 && <p className="py-2">Nothing, so far as is known.</p>}
       {years.map((y) => (
-        <section key={y} aria-label={y} className="mt-3">
+        <div key={y} className="mt-3">
           <h3 className="sign border-b-2 border-ink text-xl font-bold">{y}</h3>
           <ul>
             {shown.map((e, i) =>
@@ -326,7 +310,7 @@ function CalendarList({
               ) : null,
             )}
           </ul>
-        </section>
+        </div>
       ))}
     </>
   );

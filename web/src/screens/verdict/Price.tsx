@@ -9,6 +9,7 @@ import { clockUnit, exact, money, usage, whole } from "../../lib/format";
 import { useFreshView, useWidth } from "../../lib/hooks";
 import { FaultList } from "../../parts/FaultList";
 import { FileButton } from "../../parts/FileButton";
+import { numberOf } from "../papers/common";
 import { basisSays } from "./says";
 
 const KM_A_MILE = 1.609344;
@@ -247,11 +248,6 @@ interface Draft {
 
 const empty: Draft = { price: "", usage: "", example: "typical" };
 
-function number(text: string): number | null {
-  const plain = text.replace(/[\s\u202f']/g, "").replace(",", ".");
-  return /^\d+(\.\d+)?$/.test(plain) ? Number(plain) : null;
-}
-
 /** Adverts of others, typed or pasted, and whom else they serve. */
 function Comparables({ view }: { view: CandidateView }) {
   const fresh = useFreshView();
@@ -280,8 +276,8 @@ function Comparables({ view }: { view: CandidateView }) {
   });
   const read = useMutation({ mutationFn: (text: string) => api.readComparables(view.id, text) });
   const add = () => {
-    const price = number(draft.price);
-    const at = number(draft.usage);
+    const price = numberOf(draft.price);
+    const at = numberOf(draft.usage);
     if (price === null || price <= 0) setTrouble("Price: an amount above 0, as 4200");
     else if (at === null) setTrouble(`Usage: a number in ${unit}, as 120500`);
     else {
