@@ -10,9 +10,10 @@ use ticksage_core::candidate::{DateKnown, Finding, FindingResult, Paper, Reading
 use ticksage_core::formats::{read_candidate, read_family};
 use ticksage_core::units::{Usage, UsageUnit};
 use ticksage_core::{Bundle, Candidate, Family};
+use ticksage_store::candidates::{BundledBehind, BundledFile};
 use ticksage_store::cluster::{Cluster, Keep};
 use ticksage_store::families::Put;
-use ticksage_store::papers::NamedPaper;
+use ticksage_store::papers::{Attachment, NamedPaper};
 use ticksage_store::{Store, StoreError};
 use uuid::Uuid;
 
@@ -256,4 +257,50 @@ async fn documents_of_an_earlier_version_keep_their_papers() {
     let moved = store.candidate(id).await.unwrap().candidate;
     let whole = candidate();
     assert_eq!((moved.ledger, moved.readings, moved.provenance), (whole.ledger, whole.readings, whole.provenance));
+}
+
+#[tokio::test]
+async fn comparables_are_given_to_all_or_to_none_and_known_as_one_set() {
+    let s = store().await;
+    let mut other = candidate();
+    other.comparables.clear();
+    let (a, b) = (s.create_candidate(&candidate()).await.unwrap(), s.create_candidate(&other).await.unwrap());
+    assert_eq!(s.sharing_comparables(a).await.unwrap(), Vec::<Uuid>::new());
+    let list = candidate().comparables[..2].to_vec();
+    // One that is not there, and an old version: nobody is given anything.
+    let missing = s.set_comparables((a, 1), &[b, Uuid::new_v4()], &list).await;
+    assert!(matches!(missing, Err(StoreError::NotFound("candidate"))));
+    assert!(matches!(s.set_comparables((a, 7), &[b], &list).await, Err(StoreError::Conflict { current: 1 })));
+    assert!(s.candidate(b).await.unwrap().candidate.comparables.is_empty());
+    s.set_comparables((a, 1), &[b, b, a], &list).await.unwrap();
+    for id in [a, b] {
+        let record = s.candidate(id).await.unwrap();
+        assert_eq!((record.version, &record.candidate.comparables), (2, &list));
+    }
+    assert_eq!((s.sharing_comparables(a).await.unwrap(), s.sharing_comparables(b).await.unwrap()), (vec![b], vec![a]));
+    // Empty lists are nobody's set; what is put away shares nothing.
+    s.set_comparables((a, 2), &[b], &[]).await.unwrap();
+    assert!(s.sharing_comparables(a).await.unwrap().is_empty());
+    s.set_comparables((a, 3), &[b], &list).await.unwrap();
+    s.archive_candidate(b, true).await.unwrap();
+    assert!(s.sharing_comparables(a).await.unwrap().is_empty());
+}
+
+#[tokio::test]
+async fn files_come_with_a_bundle_or_nothing_does() {
+    let s = store().await;
+    let file = |behind| BundledFile {
+        behind,
+        file: Attachment { name: "sill.jpg".to_owned(), media: "image/jpeg".to_owned(), bytes: vec![1, 2, 3] },
+    };
+    let lost = file(BundledBehind::Paper(10_000));
+    assert!(matches!(s.import_bundle(&bundle(), &[lost]).await, Err(StoreError::NotFound("paper"))));
+    assert!(s.yard("any").await.unwrap().is_empty() && s.families().await.unwrap().is_empty());
+    let check = BundledBehind::Check("ferryman".to_owned(), "sills".to_owned());
+    let id = s.import_bundle(&bundle(), &[file(BundledBehind::Paper(0)), file(check)]).await.unwrap();
+    let record = s.candidate(id).await.unwrap();
+    assert_eq!(record.attachments.len(), 2);
+    let behind = record.attachments.iter().find(|a| a.paper.is_some()).unwrap();
+    assert_eq!(behind.paper, record.paper_ids.ledger.first().copied());
+    assert_eq!(s.attachment(id, behind.id).await.unwrap().bytes, [1, 2, 3]);
 }
