@@ -82,8 +82,6 @@ fn many_neighbours_never_lose() {
         let bits = taken.iter().enumerate().fold(0u32, |b, (i, t)| b | (u32::from(*t) << i));
         let ours = total(&jobs, &[1], bits);
         assert!(ours >= -1e-9, "{ours}");
-        // Taking none of it, or everything, is no better.
-        assert!(ours >= total(&jobs, &[1], (1 << 20) - 1) - 1e-9 || ours >= 0.0);
         let swapped = (0..20).map(|i| total(&jobs, &[1], bits | (1 << i))).fold(0.0, f64::max);
         assert!(ours >= swapped - 1e-9, "one more would save {}", swapped - ours);
     }
