@@ -10,8 +10,9 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::sync::{Mutex, MutexGuard, mpsc};
 
-use ticksage_core::base;
-use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
 use ticksage_server::adapter;
 use ticksage_server::history::{HistoryService, read_reports, start_simulated};
 use ticksage_server::scan::{Adapter, Adapters};
@@ -40,7 +41,7 @@ fn json_files(folder: &Path) -> Vec<String> {
 }
 
 async fn load_demo(store: &Store) {
-    for sheet in base::sheets().unwrap() {
+    for sheet in base_sheets::sheets().unwrap() {
         store.put_family(&sheet).await.unwrap();
     }
     for text in json_files(&root().join("demo/families")) {

@@ -7,9 +7,14 @@ use std::io::{BufRead, Write};
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 
 use serde::Serialize;
-use ticksage_core::assess::{Depth, assess_to};
-use ticksage_core::sense::Fault;
-use ticksage_core::{AssessError, Assumptions, Candidate, Family, formats};
+use ticksage_core::AssessError;
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess::judge::assess_to;
+use ticksage_core::base::fault::Fault;
+use ticksage_core::formats::documents;
+use ticksage_core::inference::depth::Depth;
 
 use crate::Failure;
 
@@ -89,7 +94,7 @@ fn write_in_turn(receivers: Vec<Receiver<Answer>>, faulty: &mut usize, all: &mut
 }
 
 fn answer(line: usize, text: &str, families: &[Family], depth: Depth) -> Answer {
-    let judged = formats::read_candidate(text).and_then(|c: Candidate| {
+    let judged = documents::read_candidate(text).and_then(|c: Candidate| {
         assess_to(&c, families, &Assumptions::default(), depth).map_err(|e| match e {
             AssessError::Faults(faults) => faults,
             e @ AssessError::Curve(_) => vec![Fault { path: String::new(), message: e.to_string() }],

@@ -9,11 +9,19 @@ use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
 use serde_json::Value;
-use ticksage_core::assess::Depth;
-use ticksage_core::candidate::BundleFormat;
-use ticksage_core::report::HistoryReport;
-use ticksage_core::sense::Fault;
-use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess, base, formats};
+use ticksage_core::AssessError;
+use ticksage_core::Assumptions;
+use ticksage_core::Bundle;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::base::fault::Fault;
+use ticksage_core::documents::candidate::BundleFormat;
+use ticksage_core::documents::history_report::HistoryReport;
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::documents;
+use ticksage_core::formats::schema;
+use ticksage_core::inference::depth::Depth;
 use ticksage_server::adapter::{self, read_scenario, read_scenarios};
 use ticksage_server::history::{HistoryService, read_reports, start_simulated};
 use ticksage_server::scan::{Adapter, Adapters};
@@ -225,10 +233,10 @@ fn refused(file: &Path) -> impl FnOnce(Vec<Fault>) -> Failure {
 
 fn gather(families: &[PathBuf], candidate: Option<&Path>, bundle: Option<&Path>) -> Result<Bundle, Failure> {
     if let Some(file) = bundle {
-        return formats::read_bundle(&read(file)?).map_err(refused(file));
+        return documents::read_bundle(&read(file)?).map_err(refused(file));
     }
     let file = candidate.unwrap_or(Path::new("-"));
-    let candidate: Candidate = formats::read_candidate(&read(file)?).map_err(refused(file))?;
+    let candidate: Candidate = documents::read_candidate(&read(file)?).map_err(refused(file))?;
     let families = read_families(families)?;
     Ok(Bundle { format: BundleFormat::V1, candidate, families })
 }
@@ -236,7 +244,7 @@ fn gather(families: &[PathBuf], candidate: Option<&Path>, bundle: Option<&Path>)
 /// The sheets of the files, and the base sheets that ship with the application.
 fn read_families(files: &[PathBuf]) -> Result<Vec<Family>, Failure> {
     let mut out =
-        files.iter().map(|f| formats::read_family(&read(f)?).map_err(refused(f))).collect::<Result<Vec<_>, _>>()?;
+        files.iter().map(|f| documents::read_family(&read(f)?).map_err(refused(f))).collect::<Result<Vec<_>, _>>()?;
     for sheet in base_sheets()? {
         if !out.iter().any(|f| f.id == sheet.id && f.version == sheet.version) {
             out.push(sheet);
@@ -246,7 +254,7 @@ fn read_families(files: &[PathBuf]) -> Result<Vec<Family>, Failure> {
 }
 
 fn base_sheets() -> Result<Vec<Family>, Failure> {
-    base::sheets().map_err(|faults| Failure::Faults { file: "a base sheet".to_owned(), faults })
+    base_sheets::sheets().map_err(|faults| Failure::Faults { file: "a base sheet".to_owned(), faults })
 }
 
 async fn import(store: &Store, file: &Path) -> Result<(), Failure> {
@@ -256,14 +264,14 @@ async fn import(store: &Store, file: &Path) -> Result<(), Failure> {
         .and_then(|v| v.get("format").and_then(Value::as_str).map(str::to_owned))
         .unwrap_or_default();
     if format.starts_with("ticksage-family/") {
-        let family = formats::read_family(&text).map_err(refused(file))?;
+        let family = documents::read_family(&text).map_err(refused(file))?;
         let said = match store.put_family(&family).await? {
             Put::Added => "stored",
             Put::AlreadyThere => "was stored already",
         };
         tracing::info!(target: "ticksage", "{} version {} {said}", family.name, family.version);
     } else {
-        let bundle = formats::read_bundle(&text).map_err(refused(file))?;
+        let bundle = documents::read_bundle(&text).map_err(refused(file))?;
         let id = store.import_bundle(&bundle, &[]).await?;
         tracing::info!(target: "ticksage", "{} stored as {id}", bundle.candidate.title);
     }
@@ -274,14 +282,14 @@ async fn import(store: &Store, file: &Path) -> Result<(), Failure> {
 async fn load_demo(store: &Store, folder: &Path) -> Result<(), Failure> {
     let mut fresh = false;
     for file in json_files(&folder.join("families"))? {
-        let family = formats::read_family(&read(&file)?).map_err(refused(&file))?;
+        let family = documents::read_family(&read(&file)?).map_err(refused(&file))?;
         fresh |= store.put_family(&family).await? == Put::Added;
     }
     if !fresh {
         return Ok(());
     }
     for file in json_files(&folder.join("candidates"))? {
-        let candidate = formats::read_candidate(&read(&file)?).map_err(refused(&file))?;
+        let candidate = documents::read_candidate(&read(&file)?).map_err(refused(&file))?;
         store.create_candidate(&candidate).await?;
     }
     tracing::info!(target: "ticksage", "the demo is loaded");
@@ -454,9 +462,9 @@ fn publish(folder: &Path) -> Result<(), Failure> {
     };
     let schemas = folder.join("schema");
     std::fs::create_dir_all(&schemas).map_err(|e| Failure::File(schemas.display().to_string(), e))?;
-    write("schema/family.schema.json", &formats::schema::<Family>())?;
-    write("schema/candidate.schema.json", &formats::schema::<Candidate>())?;
-    write("schema/bundle.schema.json", &formats::schema::<Bundle>())?;
-    write("schema/history.schema.json", &formats::schema::<HistoryReport>())?;
+    write("schema/family.schema.json", &schema::schema::<Family>())?;
+    write("schema/candidate.schema.json", &schema::schema::<Candidate>())?;
+    write("schema/bundle.schema.json", &schema::schema::<Bundle>())?;
+    write("schema/history.schema.json", &schema::schema::<HistoryReport>())?;
     write("openapi.json", &serde_json::to_value(ticksage_server::Api::openapi())?)
 }

@@ -6,9 +6,13 @@ use std::io::Write;
 use std::path::PathBuf;
 use std::process::{Command, Output, Stdio};
 
-use ticksage_core::candidate::BundleFormat;
-use ticksage_core::formats::{read_candidate, read_family};
-use ticksage_core::{Assessment, Assumptions, Bundle, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::Bundle;
+use ticksage_core::assess;
+use ticksage_core::documents::candidate::BundleFormat;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
 
 fn demo(file: &str) -> PathBuf {
     PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(file)
@@ -29,7 +33,9 @@ fn bundle() -> Bundle {
         families: ["bk4", "ferryman", "s6"]
             .map(|f| read_family(&text(&format!("families/{f}.json"))).unwrap())
             .into_iter()
-            .chain(ticksage_core::base::sheets().unwrap().into_iter().filter(|f| f.id == "base-vehicle"))
+            .chain(
+                ticksage_core::formats::base_sheets::sheets().unwrap().into_iter().filter(|f| f.id == "base-vehicle"),
+            )
             .collect(),
     }
 }

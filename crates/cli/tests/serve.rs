@@ -125,12 +125,12 @@ fn the_simulated_register_answers_alone_and_knows_its_own_vehicles() {
     let served = Served { child, address, log };
     for file in std::fs::read_dir(&reports).unwrap() {
         let text = std::fs::read_to_string(file.unwrap().path()).unwrap();
-        let report = ticksage_core::formats::read_history(&text).unwrap();
+        let report = ticksage_core::formats::documents::read_history(&text).unwrap();
         for query in [format!("vin={}", report.vin), format!("plate={}", report.plate.replace(' ', "%20"))] {
             let answer = served.get(&format!("/v1/reports?{query}"));
             assert!(answer.starts_with("HTTP/1.1 200"), "{query}: {answer}");
             let body = answer.split_once("\r\n\r\n").unwrap().1;
-            let told = ticksage_core::formats::read_history(body).unwrap();
+            let told = ticksage_core::formats::documents::read_history(body).unwrap();
             assert!(told == report && told.simulated, "{query}");
         }
     }

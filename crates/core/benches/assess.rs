@@ -6,11 +6,17 @@ use std::hint::black_box;
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
-use ticksage_core::assess::{Depth, assess_to};
-use ticksage_core::bill::spread;
-use ticksage_core::candidate::{Candidate, FamilyRef, Finding, FindingResult};
-use ticksage_core::family::{Applies, Family};
-use ticksage_core::formats::{read_candidate, read_family};
+use ticksage_core::assess::judge::assess_to;
+use ticksage_core::documents::applies::Applies;
+use ticksage_core::documents::candidate::Candidate;
+use ticksage_core::documents::candidate::FamilyRef;
+use ticksage_core::documents::family::Family;
+use ticksage_core::documents::finding::Finding;
+use ticksage_core::documents::finding::FindingResult;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
+use ticksage_core::inference::depth::Depth;
+use ticksage_core::money::bill_forecast::spread;
 
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
@@ -40,7 +46,9 @@ fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
     for f in &mut families {
         let more: Vec<_> = f.checks.iter().take(again).cloned().collect();
         again -= more.len();
-        f.checks.extend(more.into_iter().map(|c| ticksage_core::family::Check { id: format!("{}-again", c.id), ..c }));
+        f.checks.extend(
+            more.into_iter().map(|c| ticksage_core::documents::check::Check { id: format!("{}-again", c.id), ..c }),
+        );
     }
     let all = families.iter().flat_map(|f| f.checks.iter().map(move |c| (f, c)));
     candidate.findings = all

@@ -8,10 +8,20 @@ mod common;
 use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::bill::{BillSplit, BillSpread, DRAWS, cvar90, luck, quantile, spread};
-use ticksage_core::candidate::{DoingChoice, DoingSchool};
-use ticksage_core::jobs::Pert;
-use ticksage_core::{Assumptions, Candidate, Family, assess};
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::base::pert::Pert;
+use ticksage_core::base::random::luck;
+use ticksage_core::base::statistics::cvar90;
+use ticksage_core::base::statistics::quantile;
+use ticksage_core::documents::buyer::DoingChoice;
+use ticksage_core::documents::buyer::DoingSchool;
+use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::money::bill_spread::BillSplit;
+use ticksage_core::money::bill_spread::BillSpread;
+use ticksage_core::money::simulation::DRAWS;
 
 fn of(f: &[Family], c: &Candidate, reserve: Option<f64>) -> BillSpread {
     spread(c, f, reserve, &Assumptions::default()).unwrap()

@@ -6,8 +6,10 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::assessment::PointResult;
-use ticksage_core::{Assessment, Assumptions, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::point_result::PointResult;
 
 /// Two points, "belt" that depends on upkeep and "lamp" that does not; a look at each; a sign of care.
 fn two() -> Value {
@@ -96,7 +98,7 @@ fn the_mixture_is_that_of_its_worlds() {
 }
 
 /// A service of the test sheet each 15 000 km.
-fn serviced(entries: &[(u32, &str, &str)], seen: bool) -> ticksage_core::care::CareIndex {
+fn serviced(entries: &[(u32, &str, &str)], seen: bool) -> ticksage_core::evidence::care_index::CareIndex {
     let s = with(sheet(), "/intervals", json!([{"id": "oil", "name": "Oil", "usage": 15_000, "job": "belt-job"}]));
     let ledger: Vec<Value> = entries
         .iter()

@@ -7,17 +7,33 @@ mod common;
 use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::bill::spread;
-use ticksage_core::calendar::{EntryKind, calendar};
-use ticksage_core::candidate::{Example, LogKind};
-use ticksage_core::comparables_csv;
-use ticksage_core::compare::{Turn, Unlike, compare};
-use ticksage_core::doing::{Doing, DoingAction, JobAt, RenewWhy, while_apart};
-use ticksage_core::formats::read_candidate;
-use ticksage_core::grade::{Grade, grade};
-use ticksage_core::offer::{LineAbout, LineEvidence, said};
-use ticksage_core::value::ReferenceBasis;
-use ticksage_core::{Assessment, Assumptions, assess, sense, tables};
+use ticksage_core::documents::candidate::Example;
+use ticksage_core::documents::ending::LogKind;
+use ticksage_core::formats::comparables_table;
+use ticksage_core::formats::tables;
+use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::questions::calendar::EntryKind;
+use ticksage_core::questions::calendar::calendar;
+use ticksage_core::validation::candidate;
+
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::grade::Grade;
+use ticksage_core::decision::grade::grade;
+use ticksage_core::decision::offer::LineAbout;
+use ticksage_core::decision::offer::LineEvidence;
+use ticksage_core::decision::offer::said;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::money::purchase_plan::Doing;
+use ticksage_core::money::purchase_plan::DoingAction;
+use ticksage_core::money::purchase_plan::JobAt;
+use ticksage_core::money::purchase_plan::RenewWhy;
+use ticksage_core::money::reference_price::ReferenceBasis;
+use ticksage_core::money::while_apart::while_apart;
+use ticksage_core::questions::comparison::Turn;
+use ticksage_core::questions::comparison::Unlike;
+use ticksage_core::questions::comparison::compare;
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -75,7 +91,7 @@ proptest! {
 #[test]
 fn many_neighbours_never_lose() {
     for round in 0..40u64 {
-        let luck = |i: u64| ticksage_core::bill::luck(round, i, 9);
+        let luck = |i: u64| ticksage_core::base::random::luck(round, i, 9);
         let jobs: Vec<(f64, Vec<(u64, f64)>)> =
             (0..20).map(|i| (250.0 * luck(i), vec![(0, 40.0), (1 + i % 3, 120.0)])).collect();
         let taken = while_apart(&jobs, &[1]);
@@ -226,7 +242,7 @@ fn none_one_two_and_nonsense_comparables_are_told_apart() {
     // A line drawn far out never goes below nothing.
     assert_eq!(at(&[(1000, 9000), (2000, 8000), (3000, 7000)]).price, 0.0);
     let faults =
-        |c: Value| sense::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
+        |c: Value| candidate::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
     assert_eq!(faults(with(candidate(), "/comparables", adverts(&[(80_000, 0)]))), ["/comparables/0/price"]);
     let hours = json!([{"price": 4000, "usage": {"value": 400, "unit": "h"}}]);
     assert!(faults(with(candidate(), "/comparables", hours)).contains(&"/comparables/0/usage/unit".to_owned()));
@@ -235,12 +251,13 @@ fn none_one_two_and_nonsense_comparables_are_told_apart() {
 #[test]
 fn a_table_of_adverts_is_read_whole_or_not_at_all() {
     let c = cand(&with(candidate(), "/comparables", adverts(&[(60_000, 9000)])));
-    let good = comparables_csv::read("price;km;example\n8 500;70 000;typical\n9000;60000;\n7900;80k;well-sorted\n", &c);
+    let good =
+        comparables_table::read("price;km;example\n8 500;70 000;typical\n9000;60000;\n7900;80k;well-sorted\n", &c);
     assert_eq!((good.lines, good.duplicates, good.comparables.len()), (3, 1, 2), "{:?}", good.faults);
     assert_eq!(good.comparables[1].example, Example::WellSorted);
-    let miles = comparables_csv::read("asked,miles\n8500,50000\n", &c);
+    let miles = comparables_table::read("asked,miles\n8500,50000\n", &c);
     assert!((miles.comparables[0].usage.on_clock() - 80_467.2).abs() < 1e-6);
-    let bad = comparables_csv::read(
+    let bad = comparables_table::read(
         "price,km,example\n0,70000,typical\n8000,far,typical\n8000,70000,mint\n8100,70000,\n",
         &c,
     );
@@ -248,9 +265,9 @@ fn a_table_of_adverts_is_read_whole_or_not_at_all() {
     assert_eq!(at, [(2, "price"), (3, "usage"), (4, "example")]);
     assert!(bad.comparables.is_empty());
     for text in ["", "price\n8000\n", "price,km\n", "cost of it,km\n1,2\n"] {
-        assert!(!comparables_csv::read(text, &c).faults.is_empty(), "{text:?}");
+        assert!(!comparables_table::read(text, &c).faults.is_empty(), "{text:?}");
     }
-    let hours = comparables_csv::read("price,hours\n8000,900\n", &c);
+    let hours = comparables_table::read("price,hours\n8000,900\n", &c);
     assert_eq!(hours.faults[0].column, "usage");
 }
 
@@ -316,7 +333,7 @@ fn the_bill_becomes_a_calendar_that_the_log_closes() {
     assert!((jobs - today).abs() < 1e-6);
     assert!(told.entries.windows(2).all(|w| w[0].date <= w[1].date));
     assert!(told.entries.iter().all(|e| e.usage <= told.usage + a.horizon + 1e-6 && e.usage >= told.usage - 1e-6));
-    let fluid = |e: &&ticksage_core::calendar::CalendarEntry| e.name == "Brake fluid";
+    let fluid = |e: &&ticksage_core::questions::calendar::CalendarEntry| e.name == "Brake fluid";
     // Done at purchase, it comes round again from there.
     let times: Vec<EntryKind> = told.entries.iter().filter(fluid).map(|e| e.kind).collect();
     assert_eq!(times, [EntryKind::Baseline, EntryKind::Scheduled]);
@@ -333,7 +350,7 @@ fn the_bill_becomes_a_calendar_that_the_log_closes() {
 #[test]
 fn an_ending_and_a_log_that_make_no_sense_are_refused() {
     let paths =
-        |c: Value| sense::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
+        |c: Value| candidate::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
     let usage = |km: u32| json!({"value": km, "unit": "km"});
     let bought = |date: &str, km: u32| {
         with(candidate(), "/ending", json!({"kind": "bought", "date": date, "price": 7000, "usage": usage(km)}))
@@ -362,7 +379,7 @@ fn an_ending_and_a_log_that_make_no_sense_are_refused() {
 #[test]
 fn plans_of_nought_and_forty_years_jobs_without_hours_and_rates_of_nothing() {
     let paths =
-        |c: Value| sense::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
+        |c: Value| candidate::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
     for years in [0, 41] {
         let refused = read_candidate(&with(candidate(), "/plan/years", json!(years)).to_string()).unwrap_err();
         assert_eq!(refused[0].path, "/plan/years");

@@ -6,9 +6,14 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::assessment::{Change, Reason, VerdictKind};
-use ticksage_core::grade::{Grade, of_excess};
-use ticksage_core::{Assessment, Assumptions, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::grade::Grade;
+use ticksage_core::decision::grade::of_excess;
+use ticksage_core::decision::verdict::Change;
+use ticksage_core::decision::verdict::Reason;
+use ticksage_core::decision::verdict::VerdictKind;
 
 fn judged(s: &Value, c: &Value) -> Assessment {
     assess(&cand(c), &[family(s)], &Assumptions::default()).unwrap()
@@ -84,7 +89,7 @@ fn a_price_out_of_reach_ends_it() {
 
 #[test]
 fn without_comparables_the_asking_price_is_the_reference_and_the_result_says_so() {
-    use ticksage_core::value::ReferenceBasis;
+    use ticksage_core::money::reference_price::ReferenceBasis;
     let a = judged(&sheet(), &candidate());
     assert_eq!((a.value.reference.basis, a.value.reference.count), (ReferenceBasis::Asking, 0));
     assert!((a.value.reference.price - 8000.0).abs() < 1e-9);

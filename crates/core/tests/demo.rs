@@ -4,9 +4,14 @@
 
 use std::path::PathBuf;
 
-use ticksage_core::assessment::VerdictKind;
-use ticksage_core::formats::{read_candidate, read_family};
-use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
 
 fn demo(folder: &str) -> Vec<(String, String)> {
     let dir = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(folder);
@@ -25,7 +30,7 @@ fn own_families() -> Vec<Family> {
 
 /// The same with the base sheets that ship with the application.
 fn families() -> Vec<Family> {
-    own_families().into_iter().chain(ticksage_core::base::sheets().unwrap()).collect()
+    own_families().into_iter().chain(ticksage_core::formats::base_sheets::sheets().unwrap()).collect()
 }
 
 fn candidates() -> Vec<(String, Candidate)> {
@@ -62,8 +67,8 @@ fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
 
 #[test]
 fn six_families_of_every_kind_with_twelve_to_twenty_five_points() {
-    use ticksage_core::family::FamilyKind;
-    use ticksage_core::units::UsageClock;
+    use ticksage_core::base::units::UsageClock;
+    use ticksage_core::documents::family::FamilyKind;
     let all = own_families();
     assert_eq!(all.len(), 6);
     let count = |kind| all.iter().filter(|f| f.kind == kind).count();

@@ -5,10 +5,17 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
 use serde_json::Value;
-use ticksage_core::claims::{Life, Pool, Weibull};
-use ticksage_core::future::{PLAN_CELLS, fresh_failures};
-use ticksage_core::lattice::{Curves, Part};
-use ticksage_core::standing::{Cycle, History, PastPath, stand};
+use ticksage_core::base::weibull::Weibull;
+use ticksage_core::reliability::condition::History;
+use ticksage_core::reliability::condition::stand;
+use ticksage_core::reliability::mixture::Life;
+use ticksage_core::reliability::mixture::Pool;
+use ticksage_core::reliability::plan_grid::PLAN_CELLS;
+use ticksage_core::reliability::renewal::fresh_failures;
+use ticksage_core::reliability::survival_grid::Part;
+use ticksage_core::reliability::survival_table::Curves;
+use ticksage_core::reliability::survival_table::Cycle;
+use ticksage_core::reliability::usage_path::PastPath;
 
 fn figures() -> Value {
     serde_json::from_str(include_str!("fixtures/evidence.json")).unwrap()

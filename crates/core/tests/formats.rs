@@ -7,9 +7,15 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::formats::{read_bundle, read_candidate, read_family, schema};
-use ticksage_core::sense::{self, Fault};
-use ticksage_core::{Bundle, Candidate, Family};
+use ticksage_core::Bundle;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::base::fault::Fault;
+use ticksage_core::formats::documents::read_bundle;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
+use ticksage_core::formats::schema::schema;
+use ticksage_core::validation::candidate;
 
 fn paths(faults: &[Fault]) -> Vec<&str> {
     faults.iter().map(|f| f.path.as_str()).collect()
@@ -148,10 +154,10 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
         ),
     ];
     for (at, to, path) in cases {
-        let faults = sense::candidate(&cand(&with(candidate(), at, to.clone())), &families);
+        let faults = candidate::candidate(&cand(&with(candidate(), at, to.clone())), &families);
         assert!(paths(&faults).contains(&path), "{at} = {to}: wanted {path:?}, got {faults:#?}");
     }
-    assert_eq!(sense::candidate(&cand(&candidate()), &families), []);
+    assert_eq!(candidate::candidate(&cand(&candidate()), &families), []);
 }
 
 #[test]

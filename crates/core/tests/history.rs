@@ -7,8 +7,10 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::assessment::{PointResult, WhyKind};
-use ticksage_core::{Assumptions, assess};
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::point_result::PointResult;
+use ticksage_core::decision::point_result::WhyKind;
 
 fn point(s: &Value, c: &Value) -> PointResult {
     assess(&cand(c), &[family(s)], &Assumptions::default()).unwrap().points.remove(0)

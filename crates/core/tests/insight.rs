@@ -8,11 +8,16 @@ mod common;
 use common::{cand, candidate, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::assess::{Depth, assess_to};
-use ticksage_core::candidate::PointRef;
-use ticksage_core::detail::detail;
-use ticksage_core::insight::{Input, moves, sensitivity};
-use ticksage_core::{Assessment, Assumptions, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::assess::judge::assess_to;
+use ticksage_core::documents::reference::PointRef;
+use ticksage_core::inference::depth::Depth;
+use ticksage_core::questions::finding_effects::moves;
+use ticksage_core::questions::point_detail::detail;
+use ticksage_core::questions::sensitivity::Input;
+use ticksage_core::questions::sensitivity::sensitivity;
 
 /// A rattle that a worn chain or a loose flap explains, and a look that tells of the flap alone.
 fn rattle() -> Value {

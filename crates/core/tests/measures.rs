@@ -9,13 +9,28 @@ use common::{cand, candidate, family, sheet, with};
 use jiff::civil::{Date, Weekday, date};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::assessment::{GateCause, VerdictKind};
-use ticksage_core::candidate::TypedReading;
-use ticksage_core::family::{Calculation, GateKind, Hazard, Measure};
-use ticksage_core::measures::{Measured, convert, fields, made, measure, units_for};
-use ticksage_core::questions::{Ask, questions};
-use ticksage_core::walk::LeftOut;
-use ticksage_core::{Assumptions, Candidate, Family, assess, base, sense};
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::decision::blockers::GateCause;
+use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::decision::walk_round::LeftOut;
+use ticksage_core::documents::check::GateKind;
+use ticksage_core::documents::check::Hazard;
+use ticksage_core::documents::finding::TypedReading;
+use ticksage_core::documents::measure::Calculation;
+use ticksage_core::documents::measure::Measure;
+use ticksage_core::formats::base_sheets;
+use ticksage_core::questions::seller_questions::Ask;
+use ticksage_core::questions::seller_questions::questions;
+use ticksage_core::reading::measured::Measured;
+use ticksage_core::reading::measured::convert;
+use ticksage_core::reading::measured::fields;
+use ticksage_core::reading::measured::made;
+use ticksage_core::reading::measured::measure;
+use ticksage_core::reading::measured::units_for;
+use ticksage_core::validation::candidate;
 
 const DAY: Date = date(2026, 6, 1);
 
@@ -233,7 +248,7 @@ fn alone(base_id: &str, unit: &str, usage: f64) -> Candidate {
 
 #[test]
 fn the_base_sheets_make_sense_and_serve_alone() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     assert_eq!(sheets.len(), 4);
     for (id, unit, usage) in [
         ("base-vehicle", "km", 96_000.0),
@@ -242,14 +257,16 @@ fn the_base_sheets_make_sense_and_serve_alone() {
         ("base-engine-km", "km", 140_000.0),
     ] {
         let c = alone(id, unit, usage);
-        assert_eq!(sense::candidate(&c, &sheets), []);
+        assert_eq!(candidate::candidate(&c, &sheets), []);
         let a = assess(&c, &sheets, &Assumptions::default()).unwrap();
         assert!(a.bill.mean > 0.0 && a.checks_total >= 20, "{id}");
         assert!(a.walk.actions.windows(2).all(|w| w[0].phase <= w[1].phase));
         // What can injure is named wherever somebody gets under it, drives it or runs it.
         let sheet = sheets.iter().find(|f| f.id == id).unwrap();
         for c in &sheet.checks {
-            use ticksage_core::family::Phase::{ColdStart, Drive, Underneath};
+            use ticksage_core::documents::check::Phase::ColdStart;
+            use ticksage_core::documents::check::Phase::Drive;
+            use ticksage_core::documents::check::Phase::Underneath;
             let risky = matches!(c.phase, Underneath | Drive | ColdStart);
             assert!(!risky || (!c.hazards.is_empty() && c.caution.is_some()), "{id} {}", c.id);
             assert!(c.hazards.is_empty() || c.caution.is_some(), "{id} {}", c.id);
@@ -264,7 +281,7 @@ fn the_base_sheets_make_sense_and_serve_alone() {
 
 #[test]
 fn its_money_is_hours_of_an_independent_workshop() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let c = alone("base-vehicle", "km", 96_000.0);
     let at = |rate: f64| {
         let a = Assumptions { rate_independent: rate, ..Assumptions::default() };
@@ -278,7 +295,7 @@ fn its_money_is_hours_of_an_independent_workshop() {
 
 #[test]
 fn a_base_sheet_makes_way_for_what_a_family_knows() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let both = json!([{"id": "test", "version": 1}, {"id": "base-vehicle", "version": 1}]);
     let c = with(candidate(), "/families", both);
     let own = with(sheet(), "/points/0/part", json!("tyres"));
@@ -309,7 +326,7 @@ fn found(check: &str, result: Value) -> Value {
 
 #[test]
 fn a_dangerous_finding_is_a_gate_and_leaves_the_drive_out() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let with_findings = |list: Value| {
         let c = with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}]));
         judged(&with(c, "/findings", list), &sheets)
@@ -321,7 +338,8 @@ fn a_dangerous_finding_is_a_gate_and_leaves_the_drive_out() {
     let gate = bad.gates.iter().find(|g| matches!(&g.cause, GateCause::Check { danger: true, .. })).unwrap();
     assert_eq!(gate.kind, GateKind::ProveFirst);
     assert_eq!(bad.verdict.kind, VerdictKind::NotYet);
-    use ticksage_core::family::Phase::{Drive, Hot};
+    use ticksage_core::documents::check::Phase::Drive;
+    use ticksage_core::documents::check::Phase::Hot;
     for a in bad.walk.actions.iter().filter(|a| matches!(a.phase, Drive | Hot)) {
         assert_eq!(a.left_out, Some(LeftOut::Dangerous), "{}", a.key);
     }
@@ -332,7 +350,7 @@ fn a_dangerous_finding_is_a_gate_and_leaves_the_drive_out() {
 
 #[test]
 fn a_caution_is_read_once_and_says_nothing_of_the_check() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let c = with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}]));
     let before = judged(&c, &sheets);
     assert_eq!(before.walk.acknowledged, []);
@@ -351,7 +369,7 @@ fn a_caution_is_read_once_and_says_nothing_of_the_check() {
 
 #[test]
 fn what_is_to_be_asked_stands_among_the_questions() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let c = with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}]));
     let asked = json!([found("tyre-age", json!({"kind": "ask_seller"}))]);
     let with_it = cand(&with(c.clone(), "/findings", asked));
@@ -370,11 +388,11 @@ fn what_is_to_be_asked_stands_among_the_questions() {
 
 #[test]
 fn readings_that_make_no_sense_are_refused_with_their_path() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let c = with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}]));
     let paths = |inputs: Value| {
         let f = json!({"family": "base-vehicle", "check": "tread", "result": {"kind": "measured"}, "inputs": inputs});
-        sense::candidate(&cand(&with(c.clone(), "/findings", json!([f]))), &sheets)
+        candidate::candidate(&cand(&with(c.clone(), "/findings", json!([f]))), &sheets)
             .into_iter()
             .map(|f| f.path)
             .collect::<Vec<_>>()
@@ -387,7 +405,7 @@ fn readings_that_make_no_sense_are_refused_with_their_path() {
 
 #[test]
 fn what_is_not_known_is_to_be_found_out_and_a_family_may_settle_it() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let both = json!([{"id": "test", "version": 1}, {"id": "base-vehicle", "version": 1}]);
     let mut own = with(sheet(), "/settles", json!({"power": "diesel", "unknown": "x"}));
     own["facts"] = json!([{"id": "box", "label": "Gearbox", "values": [{"id": "hand", "label": "Hand"}, {"id": "self", "label": "Self"}]}]);

@@ -6,13 +6,18 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::assumptions::Assumptions;
-use ticksage_core::candidate::Labour;
-use ticksage_core::family::{PartGrade, Warning};
-use ticksage_core::jobs::{caught, cost, failure_cost, pert_mean};
-use ticksage_core::papers::completeness;
-use ticksage_core::units::Probability;
-use ticksage_core::{Assessment, assess};
+use ticksage_core::Assessment;
+use ticksage_core::assess;
+use ticksage_core::base::pert::pert_mean;
+use ticksage_core::base::units::Probability;
+use ticksage_core::documents::assumptions::Assumptions;
+use ticksage_core::documents::buyer::Labour;
+use ticksage_core::documents::failure_point::Warning;
+use ticksage_core::documents::job::PartGrade;
+use ticksage_core::evidence::belief::completeness;
+use ticksage_core::money::job_cost::caught;
+use ticksage_core::money::job_cost::cost;
+use ticksage_core::money::job_cost::failure_cost;
 
 fn table() -> Assumptions {
     Assumptions::default()

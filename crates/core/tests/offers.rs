@@ -6,13 +6,20 @@ mod common;
 
 use common::{cand, candidate, demo, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::assessment::{Change, VerdictKind};
-use ticksage_core::bill::spread;
-use ticksage_core::candidate::DoingSchool;
-use ticksage_core::compare::compare;
-use ticksage_core::doing::{Doing, DoingAction, JobAt, RenewWhy};
-use ticksage_core::offer::{LineAbout, LineEvidence};
-use ticksage_core::{Assessment, Assumptions, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::offer::LineAbout;
+use ticksage_core::decision::offer::LineEvidence;
+use ticksage_core::decision::verdict::Change;
+use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::documents::buyer::DoingSchool;
+use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::money::purchase_plan::Doing;
+use ticksage_core::money::purchase_plan::DoingAction;
+use ticksage_core::money::purchase_plan::JobAt;
+use ticksage_core::money::purchase_plan::RenewWhy;
+use ticksage_core::questions::comparison::compare;
 
 fn table() -> Assumptions {
     Assumptions::default()

@@ -8,16 +8,33 @@ use common::{cand, candidate, family, sheet, with};
 use jiff::civil::{Date, date};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::assess::{Depth, assess_to};
-use ticksage_core::candidate::{Paper, ProvenanceKind, ProvenanceState};
-use ticksage_core::identity::{CheckDigit, vin};
-use ticksage_core::ledger_csv::{self, Table, key};
-use ticksage_core::moved::moved;
-use ticksage_core::questions::{Ask, questions};
-use ticksage_core::report::{HistoryReport, plate};
-use ticksage_core::schedule::years_on;
-use ticksage_core::units::UsageUnit;
-use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess, formats, quick, sense, typed};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::assess::judge::assess_to;
+use ticksage_core::base::units::UsageUnit;
+use ticksage_core::documents::history_report::HistoryReport;
+use ticksage_core::documents::paper::Paper;
+use ticksage_core::documents::paper::ProvenanceKind;
+use ticksage_core::documents::paper::ProvenanceState;
+use ticksage_core::evidence::history::mismatch;
+use ticksage_core::evidence::history::plate;
+use ticksage_core::evidence::intervals::years_on;
+use ticksage_core::evidence::vin::CheckDigit;
+use ticksage_core::evidence::vin::vin;
+use ticksage_core::formats::documents;
+use ticksage_core::formats::papers_table;
+use ticksage_core::formats::papers_table::Table;
+use ticksage_core::formats::papers_table::key;
+use ticksage_core::inference::depth::Depth;
+use ticksage_core::questions::changes::moved;
+use ticksage_core::questions::seller_questions::Ask;
+use ticksage_core::questions::seller_questions::questions;
+use ticksage_core::reading::quick_line;
+use ticksage_core::reading::typed;
+use ticksage_core::validation::candidate;
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -33,9 +50,9 @@ fn demo(name: &str) -> String {
 
 fn harbour_office() -> (Candidate, Vec<Family>) {
     let sheets = ["bk4", "ferryman", "s6"];
-    let mut families = sheets.map(|f| formats::read_family(&demo(&format!("families/{f}"))).unwrap()).to_vec();
-    families.extend(ticksage_core::base::sheets().unwrap());
-    (formats::read_candidate(&demo("candidates/2-harbour-office")).unwrap(), families)
+    let mut families = sheets.map(|f| documents::read_family(&demo(&format!("families/{f}"))).unwrap()).to_vec();
+    families.extend(ticksage_core::formats::base_sheets::sheets().unwrap());
+    (documents::read_candidate(&demo("candidates/2-harbour-office")).unwrap(), families)
 }
 
 proptest! {
@@ -43,7 +60,7 @@ proptest! {
     #[test]
     fn anything_may_be_typed(line in "\\PC{0,60}") {
         let (c, families) = harbour_office();
-        let read = quick::read(&line, &c, &families, &table());
+        let read = quick_line::read(&line, &c, &families, &table());
         if read.faults.is_empty() {
             let e = read.entry.expect("no fault and no entry");
             prop_assert!(!e.note.trim().is_empty() && e.usage.value >= 0.0);
@@ -100,7 +117,7 @@ proptest! {
     #[test]
     fn a_table_of_anything_adds_up(body in "[ -~\\n]{0,200}") {
         let (c, families) = harbour_office();
-        let r = ledger_csv::read(&format!("date,km,what\n{body}"), Table::Ledger, &c, &families, false, &table());
+        let r = papers_table::read(&format!("date,km,what\n{body}"), Table::Ledger, &c, &families, false, &table());
         prop_assert_eq!(r.lines, r.good + r.duplicates + r.faulty);
         prop_assert!(r.faults.is_empty() || r.papers.is_empty());
         prop_assert!(!r.faults.is_empty() || r.papers.len() == r.good);
@@ -191,7 +208,7 @@ fn due_times_are_those_of_a_day_by_day_count() {
 fn what_moved_is_the_difference_of_two_judgements_and_its_own_opposite() {
     let (c, families) = harbour_office();
     let mut with = c.clone();
-    let entry = quick::read("118000 2026-03 timing belt itemised", &c, &families, &table()).entry.unwrap();
+    let entry = quick_line::read("118000 2026-03 timing belt itemised", &c, &families, &table()).entry.unwrap();
     with.add_paper(Paper::Entry(entry));
     let (before, after) = (judged(&families, &c), judged(&families, &with));
     let there = moved(&before, &after);
@@ -231,27 +248,27 @@ fn report(vin: &str, plate: &str) -> HistoryReport {
     let text = json!({"format": "ticksage-history/1", "source": "Register", "asked_on": "2026-05-01", "vin": vin, "plate": plate,
         "items": [{"item": "finance", "state": "marked", "note": "Marker of 2021."}, {"item": "stolen", "state": "clear"}],
         "readings": [{"date": "2024-01-01", "usage": {"value": 50_000, "unit": "km"}, "source": "test"}]});
-    formats::read_history(&text.to_string()).unwrap()
+    documents::read_history(&text.to_string()).unwrap()
 }
 
 #[test]
 fn a_report_is_taken_for_this_vehicle_alone() {
     let of = |vin: &str, plate: &str| cand(&with(with(candidate(), "/vin", json!(vin)), "/plate", json!(plate)));
     let r = report("HSBFM2K48H1N13705", "HS 4106");
-    assert!(r.is_of_another(&of("hsbfm2k48 h1n13705", "")).is_none(), "blanks and case count for nothing");
-    assert!(r.is_of_another(&of("HSBFM2K48H1N13706", "HS 4106")).unwrap().contains("VIN"));
-    assert!(r.is_of_another(&of("", "hs-4106")).is_none());
-    assert!(r.is_of_another(&of("", "HS 4107")).unwrap().contains("plate"));
+    assert!(mismatch(&r, &of("hsbfm2k48 h1n13705", "")).is_none(), "blanks and case count for nothing");
+    assert!(mismatch(&r, &of("HSBFM2K48H1N13706", "HS 4106")).unwrap().contains("VIN"));
+    assert!(mismatch(&r, &of("", "hs-4106")).is_none());
+    assert!(mismatch(&r, &of("", "HS 4107")).unwrap().contains("plate"));
     // A plate may have changed: where both VINs are known they decide.
-    assert!(r.is_of_another(&of("HSBFM2K48H1N13705", "HS 1")).is_none());
+    assert!(mismatch(&r, &of("HSBFM2K48H1N13705", "HS 1")).is_none());
     assert_eq!(plate(" hs-41 06 "), "HS4106");
     let papers = r.papers();
     assert_eq!(papers.len(), 3);
     let Paper::Provenance(p) = &papers[0] else { panic!() };
     assert_eq!((p.item, p.state), (ProvenanceKind::Finance, ProvenanceState::Marked));
     assert_eq!(p.note, "Marker of 2021. (Register, 2026-05-01)");
-    let broken =
-        formats::read_history("{\"format\": \"ticksage-history/1\", \"items\": [{\"item\": \"ghost\"}]}").unwrap_err();
+    let broken = documents::read_history("{\"format\": \"ticksage-history/1\", \"items\": [{\"item\": \"ghost\"}]}")
+        .unwrap_err();
     assert!(broken.iter().any(|f| f.path.starts_with("/items/0")), "{broken:?}");
 }
 
@@ -285,7 +302,7 @@ fn a_choice_outside_its_range_and_a_strange_clock_are_refused_by_name() {
         (json!({"usage": {"value": 90_000, "unit": "km"}, "high": {"value": 85_000, "unit": "km"}}), "/odometer/usage"),
         (json!({"usage": {"value": 9_000_000, "unit": "km"}}), "/odometer/usage/value"),
     ] {
-        let faults = sense::candidate(&cand(&with(candidate(), "/odometer", odometer.clone())), &families);
+        let faults = candidate::candidate(&cand(&with(candidate(), "/odometer", odometer.clone())), &families);
         assert!(faults.iter().any(|f| f.path == path), "{odometer}: {faults:?}");
     }
     let good = json!({"usage": {"value": 90_000, "unit": "km"}, "low": {"value": 82_000, "unit": "km"}, "high": {"value": 99_000, "unit": "km"}});

@@ -10,18 +10,36 @@ use proptest::prelude::*;
 use rand::rngs::SmallRng;
 use rand::{RngExt, SeedableRng};
 use serde_json::{Value, json};
-use ticksage_core::assessment::GateCause;
-use ticksage_core::candidate::{DateKnown, Evidence, Paper};
-use ticksage_core::family::{LifeClock, PartGrade};
-use ticksage_core::identity::{CheckDigit, IdentityNote, VinFault, vin};
-use ticksage_core::ledger_csv::{self, Table};
-use ticksage_core::odometer::{self, AnomalyKind, Odometer, usual_rate};
-use ticksage_core::questions::{Ask, questions};
-use ticksage_core::quick;
-use ticksage_core::schedule::years_on;
-use ticksage_core::typed;
-use ticksage_core::units::UsageUnit;
-use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess};
+use ticksage_core::decision::blockers::GateCause;
+use ticksage_core::documents::claim::LifeClock;
+use ticksage_core::documents::job::PartGrade;
+use ticksage_core::documents::paper::DateKnown;
+use ticksage_core::documents::paper::Evidence;
+use ticksage_core::documents::paper::Paper;
+use ticksage_core::evidence::identity::IdentityNote;
+use ticksage_core::evidence::odometer;
+use ticksage_core::evidence::odometer_result::AnomalyKind;
+use ticksage_core::evidence::odometer_result::Odometer;
+use ticksage_core::evidence::odometer_result::usual_rate;
+use ticksage_core::evidence::settled;
+use ticksage_core::evidence::vin::CheckDigit;
+use ticksage_core::evidence::vin::VinFault;
+use ticksage_core::evidence::vin::vin;
+use ticksage_core::formats::papers_table;
+use ticksage_core::formats::papers_table::Table;
+use ticksage_core::questions::seller_questions::Ask;
+use ticksage_core::questions::seller_questions::questions;
+use ticksage_core::reading::quick_line;
+use ticksage_core::reading::typed;
+
+use ticksage_core::evidence::intervals::years_on;
+
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::base::units::UsageUnit;
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -347,7 +365,7 @@ proptest! {
         prop_assert!(o.usage >= now.round() - 1e-6, "what the clock shows was driven at least");
         let path: Vec<f64> = o.readings.iter().filter_map(|r| r.usage).collect();
         prop_assert!(path.windows(2).all(|w| w[1] >= w[0] - 201.0), "{path:?}");
-        let (settled, _) = odometer::settled(&c, &[], &table());
+        let (settled, _) = settled::settled(&c, &[], &table());
         prop_assert!(settled.readings.iter().all(|r| r.usage.value <= settled.usage.value + 1e-6));
     }
 }
@@ -575,7 +593,7 @@ fn the_care_index_weighs_its_parts_and_takes_the_persons_own() {
     let i = index(&with(advised(&["rectified"]), "/own", over));
     assert!((i.index - 0.1).abs() < 1e-12 && i.parts[0].computed == Some(1.0));
     let blank = with(candidate(), "/own", json!({"completeness": {"value": 0.8, "reason": " "}}));
-    let refused = ticksage_core::sense::candidate(&cand(&blank), &[family(&sheet())]);
+    let refused = ticksage_core::validation::candidate::candidate(&cand(&blank), &[family(&sheet())]);
     assert_eq!(refused[0].path, "/own/completeness/reason");
     let complete = with(candidate(), "/own", json!({"completeness": {"value": 0.8, "reason": "every bill is here"}}));
     let a = judged(&sheet(), &complete);
@@ -602,7 +620,7 @@ fn demo(name: &str) -> String {
 fn north_ferry() -> (Candidate, Vec<Family>) {
     let families =
         ["bk4", "ferryman", "s6"].map(|f| family(&serde_json::from_str(&demo(&format!("families/{f}"))).unwrap()));
-    let base = ticksage_core::base::sheets().unwrap();
+    let base = ticksage_core::formats::base_sheets::sheets().unwrap();
     (cand(&serde_json::from_str(&demo("candidates/8-north-ferry")).unwrap()), [families.to_vec(), base].concat())
 }
 
@@ -655,14 +673,14 @@ fn figures_are_read_as_people_write_them() {
     for text in ["", "km", "12x", "-5", "1e5", "5 parsecs"] {
         assert!(km(text).is_none(), "{text}");
     }
-    assert_eq!(typed::money("340.50 HSC").map(ticksage_core::units::Money::get), Some(340.5));
+    assert_eq!(typed::money("340.50 HSC").map(ticksage_core::base::units::Money::get), Some(340.5));
     assert!(typed::money("340.505").is_none() || typed::money("340.505").unwrap().get() > 340_000.0);
 }
 
 #[test]
 fn one_line_becomes_an_entry_with_what_it_means_proposed() {
     let (c, families) = north_ferry();
-    let read = |line: &str| quick::read(line, &c, &families, &table());
+    let read = |line: &str| quick_line::read(line, &c, &families, &table());
     let r = read("96 500 2026-02 gear oil + pads itemised original by Sound Garage 140 HSC");
     let e = r.entry.unwrap();
     assert!(r.faults.is_empty(), "{:?}", r.faults);
@@ -692,8 +710,8 @@ fn one_line_becomes_an_entry_with_what_it_means_proposed() {
     assert!(read("").entry.is_none());
 }
 
-fn csv(text: &str, which: Table, c: &Candidate, families: &[Family]) -> ledger_csv::TableReading {
-    ledger_csv::read(text, which, c, families, true, &table())
+fn csv(text: &str, which: Table, c: &Candidate, families: &[Family]) -> papers_table::TableReading {
+    papers_table::read(text, which, c, families, true, &table())
 }
 
 #[test]
@@ -764,7 +782,7 @@ fn questions_come_in_the_order_of_what_they_are_worth() {
         .expect("gear oil was never shown");
     assert!(work.bill < 0.0);
     let mut none = c.clone();
-    none.provenance = ticksage_core::candidate::ProvenanceKind::ALL
+    none.provenance = ticksage_core::documents::paper::ProvenanceKind::ALL
         .iter()
         .map(|item| serde_json::from_value(json!({"item": item, "state": "clear"})).unwrap())
         .collect();

@@ -9,16 +9,26 @@ mod common;
 use common::{cand, candidate, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::assumptions::Assumptions;
-use ticksage_core::claims::{Heard, curve, susceptible};
-use ticksage_core::family::{LifeForm, Mechanism, ShareClaim, ShareForm};
-use ticksage_core::units::{KM_PER_MILE, Usage, UsageUnit};
-use ticksage_core::{Assessment, Candidate, Family, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::base::units::KM_PER_MILE;
+use ticksage_core::base::units::Usage;
+use ticksage_core::base::units::UsageUnit;
+use ticksage_core::documents::assumptions::Assumptions;
+use ticksage_core::documents::claim::LifeForm;
+use ticksage_core::documents::claim::Mechanism;
+use ticksage_core::documents::claim::ShareClaim;
+use ticksage_core::documents::claim::ShareForm;
+use ticksage_core::documents::claim_curve::curve;
+use ticksage_core::reliability::mixture::Heard;
+use ticksage_core::reliability::mixture::susceptible;
 
 mod common_practice {
     use super::*;
 
-    fn wear(says: &LifeForm) -> ticksage_core::claims::Weibull {
+    fn wear(says: &LifeForm) -> ticksage_core::base::weibull::Weibull {
         curve(says, Mechanism::Wear, &Assumptions::default()).unwrap()
     }
 
@@ -85,7 +95,8 @@ mod common_practice {
     /// A cooling overhaul holds 80–100 thousand miles or 7–8 years, whichever first. Common practice.
     #[test]
     fn cooling_overhaul_on_two_clocks() {
-        use ticksage_core::claims::{Life, Pool};
+        use ticksage_core::reliability::mixture::Life;
+        use ticksage_core::reliability::mixture::Pool;
         let a = Assumptions::default();
         let miles = |v: f64| v * KM_PER_MILE;
         let by = |from, to| curve(&LifeForm::Between { from, to }, Mechanism::Ageing, &a).unwrap();
@@ -119,7 +130,8 @@ mod common_practice {
     /// about the ratio that the usual care factors and the interval kept give together.
     #[test]
     fn rotary_neglected_and_well_kept() {
-        use ticksage_core::care::{CareLevel, factor};
+        use ticksage_core::documents::care_level::CareLevel;
+        use ticksage_core::reliability::care::factor;
         let own = json!({"poor": 0.7, "good": 1.3});
         let f = family(&with(with(sheet(), "/points/0/upkeep", json!(true)), "/points/0/care", own));
         let a = Assumptions::default();
@@ -134,7 +146,7 @@ mod common_practice {
     /// A used replacement valve lasts 30–50 against 100 thousand km. Common practice.
     #[test]
     fn a_used_part_against_a_new_one() {
-        use ticksage_core::family::PartGrade;
+        use ticksage_core::documents::job::PartGrade;
         let a = Assumptions::default();
         let share = a.grade(PartGrade::Used) / a.grade(PartGrade::Original);
         assert!((0.3..=0.5).contains(&share), "{share}");
@@ -296,7 +308,7 @@ fn the_bill_adds_up() {
 
 #[test]
 fn gates_close_by_paper_and_by_finding() {
-    use ticksage_core::assessment::VerdictKind;
+    use ticksage_core::decision::verdict::VerdictKind;
     let marked = |item: &str| {
         let v = with(candidate(), "/provenance", json!([{"item": item, "state": "marked"}]));
         judged(&sheet(), &v).verdict.kind

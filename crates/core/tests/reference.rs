@@ -4,13 +4,18 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
 use serde_json::{Value, json};
-use ticksage_core::care::CareLevel;
-use ticksage_core::claims::{Life, Pool, Weibull};
-use ticksage_core::family::Check;
-use ticksage_core::findings::{Answer, outlook, weigh};
-use ticksage_core::future::{FutureGrid, Zones};
-use ticksage_core::jobs::pert_mean;
-use ticksage_core::value::theil_sen;
+use ticksage_core::base::pert::pert_mean;
+use ticksage_core::base::statistics::theil_sen;
+use ticksage_core::base::weibull::Weibull;
+use ticksage_core::documents::care_level::CareLevel;
+use ticksage_core::documents::check::Check;
+use ticksage_core::inference::check_effect::Answer;
+use ticksage_core::inference::findings::outlook;
+use ticksage_core::inference::findings::weigh;
+use ticksage_core::reliability::mixture::Life;
+use ticksage_core::reliability::mixture::Pool;
+use ticksage_core::reliability::plan_grid::FutureGrid;
+use ticksage_core::reliability::remaining_life::Zones;
 
 fn reference(key: &str) -> Vec<Value> {
     let all: Value = serde_json::from_str(include_str!("fixtures/reference.json")).unwrap();

@@ -10,11 +10,26 @@ use jiff::civil::date;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::Assumptions;
-use ticksage_core::candidate::FindingResult;
-use ticksage_core::codes::{Code, CodeArea, CodeSystem, CylinderSeries, DefinedBy};
-use ticksage_core::obd::{self, AnswerFault, REQUESTS, messages};
-use ticksage_core::scan::{Monitor, MonitorState, NotRead, Scan, ScanItem, Wiped, findings};
-use ticksage_core::{base, scan_csv, sense};
+use ticksage_core::base::trouble_code::Code;
+use ticksage_core::base::trouble_code::CodeArea;
+use ticksage_core::base::trouble_code::CodeSystem;
+use ticksage_core::base::trouble_code::CylinderSeries;
+use ticksage_core::base::trouble_code::DefinedBy;
+use ticksage_core::documents::finding::FindingResult;
+use ticksage_core::documents::scan::Monitor;
+use ticksage_core::documents::scan::MonitorState;
+use ticksage_core::documents::scan::NotRead;
+use ticksage_core::documents::scan::Scan;
+use ticksage_core::documents::scan::ScanItem;
+use ticksage_core::evidence::scan_findings::Wiped;
+use ticksage_core::evidence::scan_findings::findings;
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::scan_table;
+use ticksage_core::reading::obd;
+use ticksage_core::reading::obd::AnswerFault;
+use ticksage_core::reading::obd::REQUESTS;
+use ticksage_core::reading::obd::messages;
+use ticksage_core::validation::family;
 
 fn fixture() -> Value {
     serde_json::from_str(include_str!("fixtures/scan.json")).unwrap()
@@ -278,7 +293,7 @@ proptest! {
         if missing {
             held.missing.push(NotRead { what: ScanItem::Vin, why: "no answer, \"none\" at all; truly".to_owned() });
         }
-        let read = scan_csv::read(&scan_csv::write(&held), date(2026, 6, 1), "a file").unwrap();
+        let read = scan_table::read(&scan_table::write(&held), date(2026, 6, 1), "a file").unwrap();
         prop_assert_eq!(read, held);
     }
 
@@ -292,17 +307,17 @@ proptest! {
 fn a_table_with_slips_tells_each_line_and_takes_nothing() {
     let table = "what,name,value,unit\nvin,,HSBFM2K43J1N18364,\nstored,,P0301,\nstored,,P9301,\nlamp,,maybe,\n\
                  coolant,,194,°F\ncleared,,20,leagues\nmonitor,soul,complete,\ntrim,long 3,2,%\nodd,,1,\ndate,,2030-01-01,\nwarm_ups,,300,\n";
-    let faults = scan_csv::read(table, date(2026, 6, 1), "a file").unwrap_err();
+    let faults = scan_table::read(table, date(2026, 6, 1), "a file").unwrap_err();
     let at: Vec<(u64, &str)> = faults.iter().map(|f| (f.line, f.column.as_str())).collect();
     let expected =
         [(4, "value"), (5, "value"), (7, "unit"), (8, "name"), (9, "name"), (10, "what"), (11, "value"), (12, "value")];
     assert_eq!(at, expected);
     let good = "what;value;unit\ncoolant;194;°F\ncleared;100;mi\nstored;none;\n";
-    let scan = scan_csv::read(good, date(2026, 6, 1), "a file").unwrap();
+    let scan = scan_table::read(good, date(2026, 6, 1), "a file").unwrap();
     assert!((scan.coolant.unwrap() - 90.0).abs() < 1e-9 && scan.cleared_km == Some(161));
     assert_eq!(scan.stored, Some(Vec::new()));
     for empty in ["", "what,value\n", "a,b\n1,2\n", "what,value\ndate,2026-01-01\n"] {
-        assert!(scan_csv::read(empty, date(2026, 6, 1), "a file").is_err(), "{empty}");
+        assert!(scan_table::read(empty, date(2026, 6, 1), "a file").is_err(), "{empty}");
     }
 }
 
@@ -406,7 +421,7 @@ fn rules_that_lead_nowhere_are_refused_with_their_path() {
     let bad = |scan: Value| {
         let mut v = scanned();
         v["checks"][0]["scan"] = scan;
-        sense::family(&serde_json::from_value(v).unwrap()).into_iter().map(|f| f.path).collect::<Vec<_>>()
+        family::family(&serde_json::from_value(v).unwrap()).into_iter().map(|f| f.path).collect::<Vec<_>>()
     };
     assert_eq!(bad(json!([{"kind": "lamp", "on": 3}])), ["/checks/0/scan/0"]);
     assert_eq!(
@@ -419,7 +434,7 @@ fn rules_that_lead_nowhere_are_refused_with_their_path() {
 
 #[test]
 fn every_scan_of_the_demo_leads_to_what_its_base_sheet_asks() {
-    let sheets = base::sheets().unwrap();
+    let sheets = base_sheets::sheets().unwrap();
     let c = cand(&with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}])));
     let scan =
         Scan { stored: Some(vec![code("P0420")]), lamp: Some(true), warm_ups: Some(1), coolant: Some(60.0), ..blank() };

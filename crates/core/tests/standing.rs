@@ -3,10 +3,19 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::cast_precision_loss, missing_docs)]
 
 use rand::{RngExt, SeedableRng, rngs::StdRng};
-use ticksage_core::claims::{Life, Pool, Weibull};
-use ticksage_core::future::{FutureGrid, Pace, remaining};
-use ticksage_core::lattice::{Curves, Part};
-use ticksage_core::standing::{Cycle, History, PastPath, Renewal, stand};
+use ticksage_core::base::weibull::Weibull;
+use ticksage_core::reliability::condition::History;
+use ticksage_core::reliability::condition::Renewal;
+use ticksage_core::reliability::condition::stand;
+use ticksage_core::reliability::mixture::Life;
+use ticksage_core::reliability::mixture::Pool;
+use ticksage_core::reliability::plan_grid::FutureGrid;
+use ticksage_core::reliability::plan_grid::Pace;
+use ticksage_core::reliability::remaining_life::remaining;
+use ticksage_core::reliability::survival_grid::Part;
+use ticksage_core::reliability::survival_table::Curves;
+use ticksage_core::reliability::survival_table::Cycle;
+use ticksage_core::reliability::usage_path::PastPath;
 
 const VEHICLES: u32 = 200_000;
 

@@ -9,10 +9,14 @@ use proptest::prelude::*;
 use rand::rngs::SmallRng;
 use rand::{RngExt, SeedableRng};
 use serde_json::{Value, json};
-use ticksage_core::assessment::VerdictKind;
-use ticksage_core::family::Phase;
-use ticksage_core::walk::{Action, LeftOut, Walk, fill};
-use ticksage_core::{Assumptions, assess};
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::decision::walk_round::Action;
+use ticksage_core::decision::walk_round::LeftOut;
+use ticksage_core::decision::walk_round::Walk;
+use ticksage_core::decision::walk_round::fill;
+use ticksage_core::documents::check::Phase;
 
 fn planned(f: &Value, walk: Value) -> Walk {
     assess(&cand(&with(candidate(), "/walk", walk)), &[family(f)], &Assumptions::default()).unwrap().walk
@@ -83,7 +87,7 @@ fn a_person_adds_drops_and_reorders_within_what_is_allowed() {
     assert_eq!(keys, ["test/c", "test/b", "test/a"], "an order holds within its phase");
     let mut bad = cand(&candidate());
     bad.walk.minutes = Some(2000.0);
-    assert_eq!(ticksage_core::sense::candidate(&bad, &[family(&day())])[0].path, "/walk/minutes");
+    assert_eq!(ticksage_core::validation::candidate::candidate(&bad, &[family(&day())])[0].path, "/walk/minutes");
 }
 
 #[test]

@@ -7,10 +7,12 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::assessment::VerdictKind;
-use ticksage_core::bill::spread;
-use ticksage_core::offer::LineAbout;
-use ticksage_core::{Assessment, Assumptions, assess};
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::assess;
+use ticksage_core::decision::offer::LineAbout;
+use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::money::bill_forecast::spread;
 
 fn near(found: f64, by_hand: f64, what: &str) {
     assert!((found - by_hand).abs() < 0.05, "{what}: {found}, by hand {by_hand}");

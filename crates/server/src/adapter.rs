@@ -10,8 +10,9 @@ use std::time::Duration;
 
 use actix_web::rt;
 use serde::{Deserialize, Serialize};
-use ticksage_core::obd;
-use ticksage_core::scan::Scan;
+
+use ticksage_core::documents::scan::Scan;
+use ticksage_core::reading::obd;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
 use tokio::net::{TcpListener, TcpStream};
 

@@ -9,8 +9,9 @@ use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionT
 use actix_web::{HttpResponse, get, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Bundle;
-use ticksage_core::candidate::BundleFormat;
-use ticksage_core::formats;
+use ticksage_core::documents::candidate::BundleFormat;
+use ticksage_core::formats::documents;
+
 use ticksage_store::Store;
 use ticksage_store::candidates::{BundledBehind, BundledFile};
 use ticksage_store::papers::Attachment;
@@ -136,7 +137,7 @@ pub async fn export_archive(store: web::Data<Store>, id: web::Path<Uuid>) -> Res
 pub async fn import_archive(store: web::Data<Store>, body: Result<Taken, Problem>) -> Result<HttpResponse, Problem> {
     let taken = body?;
     let (text, files) = compute(move || unpack(taken.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
-    let bundle = formats::read_bundle(&text).map_err(Problem::faulty)?;
+    let bundle = documents::read_bundle(&text).map_err(Problem::faulty)?;
     let papers = bundle.candidate.papers().count();
     for f in &files {
         let there = match &f.behind {

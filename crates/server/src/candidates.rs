@@ -3,14 +3,28 @@
 use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
-use ticksage_core::assess::ENGINE;
-use ticksage_core::candidate::{BundleFormat, Finding, FindingResult, TypedReading};
-use ticksage_core::family::Check;
-use ticksage_core::formats;
-use ticksage_core::jobs::priced;
-use ticksage_core::measures::{Field, Measured, fields, measure};
-use ticksage_core::next::walk_round;
-use ticksage_core::{Assessment, Assumptions, Bundle, Candidate, Family, assess, sense};
+use ticksage_core::assess::judge::ENGINE;
+use ticksage_core::base::fault;
+use ticksage_core::documents::candidate::BundleFormat;
+use ticksage_core::documents::check::Check;
+use ticksage_core::documents::finding::Finding;
+use ticksage_core::documents::finding::FindingResult;
+use ticksage_core::documents::finding::TypedReading;
+use ticksage_core::formats::documents;
+use ticksage_core::validation::candidate;
+
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::Bundle;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::documents::applicability::walk_round;
+use ticksage_core::documents::pricing::priced;
+use ticksage_core::reading::measured::Field;
+use ticksage_core::reading::measured::Measured;
+use ticksage_core::reading::measured::fields;
+use ticksage_core::reading::measured::measure;
 use ticksage_store::Store;
 use ticksage_store::candidates::Record;
 use ticksage_store::papers::PaperIds;
@@ -186,11 +200,11 @@ async fn keep(store: &Store, record: &Record, summary: &Summary) {
 /// Refuses a document whose sense or day is wrong; the sheets it names.
 pub(crate) async fn sensible(store: &Store, candidate: &Candidate) -> Result<Vec<Family>, Problem> {
     let families = store.families_named(&candidate.families).await?;
-    let mut faults = sense::candidate(candidate, &families);
+    let mut faults = candidate::candidate(candidate, &families);
     let today = jiff::ZonedDateTime::now().date();
     // A day's grace: the buyer's clock may stand in another zone.
     if candidate.as_of > today.saturating_add(jiff::Span::new().days(1)) {
-        faults.push(sense::Fault {
+        faults.push(fault::Fault {
             path: "/as_of".to_owned(),
             message: format!("{} lies in the future", candidate.as_of),
         });
@@ -225,7 +239,7 @@ pub async fn list_candidates(store: web::Data<Store>) -> Result<web::Json<Vec<Ya
     responses((status = 201, body = CandidateView), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates")]
 pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let mut candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let mut candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let families = sensible(&store, &candidate).await?;
     candidate.settle(&families);
     let id = store.create_candidate(&candidate).await?;
@@ -237,7 +251,7 @@ pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<Htt
     responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/import")]
 pub async fn import_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let bundle = formats::read_bundle(text(&body?)?).map_err(Problem::faulty)?;
+    let bundle = documents::read_bundle(text(&body?)?).map_err(Problem::faulty)?;
     let id = store.import_bundle(&bundle, &[]).await?;
     Ok(HttpResponse::Created().json(view(&store, id).await?))
 }
@@ -260,7 +274,7 @@ pub async fn edit_candidate(
     query: web::Query<EditQuery>,
     body: Body,
 ) -> Result<web::Json<CandidateView>, Problem> {
-    let mut candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let mut candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let stored = store.candidate(*id).await?.candidate;
     let stored_currency = stored.currency.clone();
     candidate = candidate.without_papers();
@@ -305,11 +319,11 @@ pub async fn add_finding(
     finding.at.get_or_insert_with(|| jiff::Timestamp::now().to_string());
     let (record, families) = store.with_families(*id).await?;
     let trial = Candidate { findings: vec![finding.clone()], ..record.candidate };
-    let faults: Vec<_> = sense::candidate(&trial, &families)
+    let faults: Vec<_> = candidate::candidate(&trial, &families)
         .into_iter()
         .filter_map(|f| {
             let path = f.path.strip_prefix("/findings/0").map(|rest| format!("/finding{rest}"))?;
-            Some(sense::Fault { path, message: f.message })
+            Some(fault::Fault { path, message: f.message })
         })
         .collect();
     if !faults.is_empty() {
@@ -388,7 +402,7 @@ pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> R
     responses((status = 200, body = Assessment), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/assess")]
 pub async fn try_out(store: web::Data<Store>, body: Body) -> Result<web::Json<Assessment>, Problem> {
-    let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let families = sensible(&store, &candidate).await?;
     Ok(web::Json(judge(candidate, families).await?))
 }

@@ -5,14 +5,26 @@ use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionT
 use actix_web::{HttpResponse, get, post, put, web};
 use icalendar::{Component, Event, Parameter, Property};
 use serde::{Deserialize, Serialize};
-use ticksage_core::assumptions::Assumptions;
-use ticksage_core::bill::spread;
-use ticksage_core::calendar::{Calendar, CalendarEntry, EntryKind, calendar};
-use ticksage_core::candidate::Comparable;
-use ticksage_core::comparables_csv::{self, ComparablesReading};
-use ticksage_core::compare::{COUNT, Comparison, compare};
-use ticksage_core::doing::Doing;
-use ticksage_core::{Assessment, Candidate, Family, assess, sense, tables};
+use ticksage_core::Assessment;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::assess;
+use ticksage_core::base::fault;
+use ticksage_core::documents::assumptions::Assumptions;
+use ticksage_core::documents::candidate::Comparable;
+use ticksage_core::formats::comparables_table;
+use ticksage_core::formats::comparables_table::ComparablesReading;
+use ticksage_core::formats::tables;
+use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::money::purchase_plan::Doing;
+use ticksage_core::questions::calendar::Calendar;
+use ticksage_core::questions::calendar::CalendarEntry;
+use ticksage_core::questions::calendar::EntryKind;
+use ticksage_core::questions::calendar::calendar;
+use ticksage_core::questions::comparison::COUNT;
+use ticksage_core::questions::comparison::Comparison;
+use ticksage_core::questions::comparison::compare;
+use ticksage_core::validation::candidate;
 use ticksage_store::Store;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
@@ -81,7 +93,7 @@ pub async fn read_comparables(
 ) -> Result<web::Json<ComparablesReading>, Problem> {
     let csv = text(&body?)?.to_owned();
     let candidate = store.candidate(*id).await?.candidate;
-    Ok(web::Json(compute(move || comparables_csv::read(&csv, &candidate)).await?))
+    Ok(web::Json(compute(move || comparables_table::read(&csv, &candidate)).await?))
 }
 
 /// Adverts of others, and the other candidates that they serve as well.
@@ -108,8 +120,8 @@ pub async fn set_comparables(
     body: web::Json<NewComparables>,
 ) -> Result<web::Json<CandidateView>, Problem> {
     let NewComparables { comparables, serves } = body.into_inner();
-    if comparables.len() > comparables_csv::MOST {
-        let say = format!("more than {} comparables: a few dozen say as much", comparables_csv::MOST);
+    if comparables.len() > comparables_table::MOST {
+        let say = format!("more than {} comparables: a few dozen say as much", comparables_table::MOST);
         return Err(Problem::fault("/comparables", &say));
     }
     let (first, families) = store.with_families(*id).await?;
@@ -134,11 +146,11 @@ fn refuse_faults(
     title: Option<&str>,
 ) -> Result<(), Problem> {
     let trial = Candidate { comparables: comparables.to_vec(), ..candidate.clone() };
-    let faults: Vec<sense::Fault> = sense::candidate(&trial, families)
+    let faults: Vec<fault::Fault> = candidate::candidate(&trial, families)
         .into_iter()
         .filter(|f| f.path.starts_with("/comparables"))
         .map(|f| match title {
-            Some(title) => sense::Fault { message: format!("{} (for \"{title}\")", f.message), ..f },
+            Some(title) => fault::Fault { message: format!("{} (for \"{title}\")", f.message), ..f },
             None => f,
         })
         .collect();
@@ -203,8 +215,8 @@ fn event(e: &CalendarEntry, id: Uuid, i: usize, j: &Judged) -> Event {
         p.done()
     };
     let unit = match j.assessment.clock {
-        ticksage_core::units::UsageClock::Km => "km",
-        ticksage_core::units::UsageClock::Hours => "h",
+        ticksage_core::base::units::UsageClock::Km => "km",
+        ticksage_core::base::units::UsageClock::Hours => "h",
     };
     let kind = match e.kind {
         EntryKind::Baseline => "Baseline service",

@@ -3,9 +3,13 @@
 use actix_web::{HttpResponse, get, post, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
-use ticksage_core::family::{Fact, FamilyKind, School, Window};
-use ticksage_core::formats;
-use ticksage_core::units::UsageClock;
+use ticksage_core::documents::applies::Window;
+use ticksage_core::documents::family::Fact;
+use ticksage_core::documents::family::FamilyKind;
+use ticksage_core::documents::family::School;
+use ticksage_core::formats::documents;
+
+use ticksage_core::base::units::UsageClock;
 use ticksage_store::Store;
 use ticksage_store::families::Put;
 use utoipa::{IntoParams, ToSchema};
@@ -99,7 +103,7 @@ pub async fn get_family(
         (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/families")]
 pub async fn import_family(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let family = formats::read_family(text(&body?)?).map_err(Problem::faulty)?;
+    let family = documents::read_family(text(&body?)?).map_err(Problem::faulty)?;
     let put = store.put_family(&family).await?;
     let head = FamilyHead::from(family);
     Ok(match put {

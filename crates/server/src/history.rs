@@ -10,10 +10,12 @@ use std::time::Duration;
 use actix_web::dev::Server;
 use actix_web::{App, HttpResponse, HttpServer, get, post, web};
 use serde::{Deserialize, Serialize};
-use ticksage_core::formats;
-use ticksage_core::identity::vin;
-use ticksage_core::report::{HistoryReport, plate};
-use ticksage_core::sense::Fault;
+
+use ticksage_core::base::fault::Fault;
+use ticksage_core::documents::history_report::HistoryReport;
+use ticksage_core::evidence::history::{mismatch, plate};
+use ticksage_core::evidence::vin::vin;
+use ticksage_core::formats::documents;
 use ticksage_store::Store;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -81,7 +83,7 @@ async fn ask(service: &HistoryService, query: &[(&str, String)]) -> Result<Histo
         .await
         .map_err(|_| failed(&format!("did not answer within {} seconds", patience.as_secs().max(1))))??;
     let text = std::str::from_utf8(&body).map_err(|_| failed("sent something that is no report"))?;
-    formats::read_history(text).map_err(|faults| {
+    documents::read_history(text).map_err(|faults| {
         tracing::warn!("the history service sent something that is no report: {faults:?}");
         failed("sent something that is no report")
     })
@@ -110,7 +112,7 @@ pub async fn ask_history(
         ("vin", number)
     };
     let report = ask(&service, &[query]).await?;
-    let refused = report.is_of_another(&candidate);
+    let refused = mismatch(&report, &candidate);
     Ok(web::Json(HistoryAnswer { report, refused }))
 }
 
@@ -123,8 +125,8 @@ pub async fn read_history(
     id: web::Path<Uuid>,
     body: Body,
 ) -> Result<web::Json<HistoryAnswer>, Problem> {
-    let report = formats::read_history(text(&body?)?).map_err(Problem::faulty)?;
-    let refused = report.is_of_another(&store.candidate(*id).await?.candidate);
+    let report = documents::read_history(text(&body?)?).map_err(Problem::faulty)?;
+    let refused = mismatch(&report, &store.candidate(*id).await?.candidate);
     Ok(web::Json(HistoryAnswer { report, refused }))
 }
 
@@ -134,9 +136,9 @@ pub async fn read_history(
     responses((status = 201, body = PapersAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/{id}/history/papers")]
 pub async fn take_history(store: web::Data<Store>, id: web::Path<Uuid>, body: Body) -> Result<HttpResponse, Problem> {
-    let report = formats::read_history(text(&body?)?).map_err(Problem::faulty)?;
+    let report = documents::read_history(text(&body?)?).map_err(Problem::faulty)?;
     let candidate = store.candidate(*id).await?.candidate;
-    if let Some(why) = report.is_of_another(&candidate) {
+    if let Some(why) = mismatch(&report, &candidate) {
         return Err(Problem::fault("/vin", &why));
     }
     // What lies outside this one's time is another's, or a slip: it is not taken in by halves.
@@ -202,7 +204,7 @@ pub fn read_reports(folder: &Path) -> Result<Vec<HistoryReport>, (String, Vec<Fa
         .iter()
         .map(|file| {
             let text = std::fs::read_to_string(file).map_err(broken)?;
-            formats::read_history(&text).map_err(|faults| (file.display().to_string(), faults))
+            documents::read_history(&text).map_err(|faults| (file.display().to_string(), faults))
         })
         .collect()
 }

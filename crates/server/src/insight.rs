@@ -3,13 +3,22 @@
 
 use actix_web::{post, web};
 use serde::Deserialize;
-use ticksage_core::bill::{BillSpread, spread};
-use ticksage_core::candidate::PointRef;
-use ticksage_core::detail::{PointDetail, detail};
-use ticksage_core::formats;
-use ticksage_core::insight::{FindingMoves, Sensitivity, moves, sensitivity};
-use ticksage_core::units::Money;
-use ticksage_core::{AssessError, Assumptions, Candidate, Family};
+use ticksage_core::documents::reference::PointRef;
+use ticksage_core::formats::documents;
+use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::money::bill_spread::BillSpread;
+use ticksage_core::questions::point_detail::PointDetail;
+use ticksage_core::questions::point_detail::detail;
+
+use ticksage_core::AssessError;
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::base::units::Money;
+use ticksage_core::questions::finding_effects::FindingMoves;
+use ticksage_core::questions::finding_effects::moves;
+use ticksage_core::questions::sensitivity::Sensitivity;
+use ticksage_core::questions::sensitivity::sensitivity;
 use ticksage_store::Store;
 use utoipa::IntoParams;
 
@@ -32,7 +41,7 @@ async fn ask<T: Send + 'static>(
     body: Body,
     question: impl FnOnce(&Candidate, &[Family], &Assumptions) -> Result<T, AssessError> + Send + 'static,
 ) -> Result<web::Json<T>, Problem> {
-    let candidate = formats::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let families = sensible(store, &candidate).await?;
     Ok(web::Json(compute(move || question(&candidate, &families, &Assumptions::default())).await??))
 }

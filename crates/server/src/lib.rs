@@ -25,7 +25,7 @@ use actix_web::middleware::{Compress, DefaultHeaders};
 use actix_web::{App, FromRequest, HttpRequest, HttpServer, dev::Server, get, web};
 use serde::Serialize;
 use ticksage_core::Assumptions;
-use ticksage_core::assumptions::AssumptionRow;
+use ticksage_core::documents::assumptions::AssumptionRow;
 use ticksage_store::Store;
 use utoipa::{OpenApi, ToSchema};
 
@@ -83,7 +83,7 @@ pub struct Health {
 #[get("/health")]
 async fn health(store: web::Data<Store>) -> Result<web::Json<Health>, Problem> {
     store.ping().await?;
-    Ok(web::Json(Health { engine: ticksage_core::assess::ENGINE.to_owned() }))
+    Ok(web::Json(Health { engine: ticksage_core::assess::judge::ENGINE.to_owned() }))
 }
 
 /// The table of assumptions, each with its reason.
@@ -106,7 +106,7 @@ async fn openapi_document() -> web::Json<utoipa::openapi::OpenApi> {
         description = "From claims, papers and findings on a used vehicle or engine to a decision. Every result is an estimate from stated assumptions, not a warranty; local roadworthiness rules and licensed technicians take precedence."
     ),
     servers((url = "/api")),
-    components(schemas(ticksage_core::ledger_csv::Table, scan::ScanStep)),
+    components(schemas(ticksage_core::formats::papers_table::Table, scan::ScanStep)),
     paths(
         health,
         assumptions,

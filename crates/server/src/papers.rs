@@ -5,15 +5,28 @@ use std::collections::HashSet;
 
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
-use ticksage_core::assess::{Depth, assess_to};
-use ticksage_core::candidate::Paper;
-use ticksage_core::formats;
-use ticksage_core::ledger_csv::{self, Table, TableReading, key};
-use ticksage_core::moved::{Moved, moved};
-use ticksage_core::questions::{Question, questions};
-use ticksage_core::quick::{self, QuickReading};
-use ticksage_core::sense::{self, Fault};
-use ticksage_core::{AssessError, Assessment, Assumptions, Candidate, Family};
+use ticksage_core::assess::judge::assess_to;
+use ticksage_core::documents::paper::Paper;
+use ticksage_core::formats::documents;
+use ticksage_core::formats::papers_table;
+use ticksage_core::inference::depth::Depth;
+use ticksage_core::reading::quick_line;
+use ticksage_core::validation::paper;
+
+use ticksage_core::AssessError;
+use ticksage_core::Assessment;
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::base::fault::Fault;
+use ticksage_core::formats::papers_table::Table;
+use ticksage_core::formats::papers_table::TableReading;
+use ticksage_core::formats::papers_table::key;
+use ticksage_core::questions::changes::Moved;
+use ticksage_core::questions::changes::moved;
+use ticksage_core::questions::seller_questions::Question;
+use ticksage_core::questions::seller_questions::questions;
+use ticksage_core::reading::quick_line::QuickReading;
 use ticksage_store::Store;
 use ticksage_store::candidates::Record;
 use ticksage_store::papers::NamedPaper;
@@ -154,11 +167,11 @@ fn sensible_papers(record: &Record, families: &[Family], papers: &[NamedPaper]) 
         .iter()
         .enumerate()
         .flat_map(|(i, p)| {
-            sense::paper(&p.paper, &bare, families)
+            paper::paper(&p.paper, &bare, families)
                 .into_iter()
                 .map(move |f| Fault { path: format!("/papers/{i}/paper{}", f.path), message: f.message })
         })
-        .take(ledger_csv::SHOWN)
+        .take(papers_table::SHOWN)
         .collect();
     if !faults.is_empty() {
         return Err(Problem::faulty(faults));
@@ -239,12 +252,12 @@ pub async fn read_line(
     let (record, families) = store.with_families(*id).await?;
     let line = body.into_inner().line;
     let answer = compute(move || {
-        let reading = quick::read(&line, &record.candidate, &families, &table());
+        let reading = quick_line::read(&line, &record.candidate, &families, &table());
         let entry = reading.entry.clone().filter(|_| reading.faults.is_empty()).map(Paper::Entry);
         let mut reading = reading;
         let mut would = None;
         if let Some(paper) = entry {
-            reading.faults.extend(sense::paper(&paper, &record.candidate.without_papers(), &families));
+            reading.faults.extend(paper::paper(&paper, &record.candidate.without_papers(), &families));
             if reading.faults.is_empty() {
                 would = Some(with_and_without(&record.candidate, paper, &families)?);
             }
@@ -323,7 +336,7 @@ pub async fn read_table(
     let TableQuery { table: which, matching, store: keep } = query.into_inner();
     let (record, families) = store.with_families(*id).await?;
     let (mut reading, record, families) = compute(move || {
-        let reading = ledger_csv::read(&csv, which, &record.candidate, &families, matching, &table());
+        let reading = papers_table::read(&csv, which, &record.candidate, &families, matching, &table());
         (reading, record, families)
     })
     .await?;
@@ -359,7 +372,7 @@ pub async fn compare(store: web::Data<Store>, body: Body) -> Result<web::Json<Mo
     let mut judged = Vec::with_capacity(2);
     for side in ["before", "after"] {
         let document = pair.get(side).unwrap_or(&serde_json::Value::Null).to_string();
-        let candidate = formats::read_candidate(&document).map_err(Problem::faulty)?;
+        let candidate = documents::read_candidate(&document).map_err(Problem::faulty)?;
         let families = sensible(&store, &candidate).await?;
         judged.push(lean(candidate, families).await?);
     }

@@ -5,7 +5,7 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use serde::Serialize;
 use ticksage_core::AssessError;
-use ticksage_core::sense::Fault;
+use ticksage_core::base::fault::Fault;
 use ticksage_store::StoreError;
 use utoipa::ToSchema;
 

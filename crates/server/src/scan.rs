@@ -11,12 +11,23 @@ use actix_web::{HttpResponse, get, post, web};
 use futures_util::stream;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
-use ticksage_core::codes::{Code, CodeParts};
-use ticksage_core::ledger_csv::LineFault;
-use ticksage_core::obd::{self, OFFERED, REQUESTS};
-use ticksage_core::scan::{NotRead, Scan, ScanFinding, ScanItem, Wiped, findings};
-use ticksage_core::scan_csv;
-use ticksage_core::{Assumptions, Candidate, Family};
+use ticksage_core::base::trouble_code::Code;
+use ticksage_core::base::trouble_code::CodeParts;
+use ticksage_core::documents::scan::NotRead;
+use ticksage_core::documents::scan::Scan;
+use ticksage_core::documents::scan::ScanItem;
+use ticksage_core::evidence::scan_findings::ScanFinding;
+use ticksage_core::evidence::scan_findings::Wiped;
+use ticksage_core::evidence::scan_findings::findings;
+use ticksage_core::formats::papers_table::LineFault;
+use ticksage_core::formats::scan_table;
+use ticksage_core::reading::obd;
+use ticksage_core::reading::obd::OFFERED;
+use ticksage_core::reading::obd::REQUESTS;
+
+use ticksage_core::Assumptions;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
 use ticksage_store::Store;
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
@@ -318,8 +329,8 @@ pub async fn read_scan(
     body: Body,
 ) -> Result<web::Json<ScanAnswer>, Problem> {
     let (record, families) = store.with_families(*id).await?;
-    let scan = scan_csv::read(text(&body?)?, record.candidate.as_of, "a file").map_err(|faults| {
-        let fault = |LineFault { line, column, message }| ticksage_core::sense::Fault {
+    let scan = scan_table::read(text(&body?)?, record.candidate.as_of, "a file").map_err(|faults| {
+        let fault = |LineFault { line, column, message }| ticksage_core::base::fault::Fault {
             path: if column.is_empty() { format!("line {line}") } else { format!("line {line}, {column}") },
             message,
         };
@@ -336,5 +347,5 @@ pub async fn write_scan(body: web::Json<Scan>) -> HttpResponse {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(format!("scan-{}.csv", body.date))],
     };
-    HttpResponse::Ok().content_type("text/csv; charset=utf-8").insert_header(disposition).body(scan_csv::write(&body))
+    HttpResponse::Ok().content_type("text/csv; charset=utf-8").insert_header(disposition).body(scan_table::write(&body))
 }

@@ -1,11 +1,15 @@
 //! What the yard shows of a candidate, kept beside it so that a long yard answers at once.
 
 use serde::{Deserialize, Serialize};
-use ticksage_core::assessment::{Assessment, VerdictKind, YearMark};
-use ticksage_core::candidate::{Candidate, Ending};
-use ticksage_core::family::Family;
-use ticksage_core::grade::Grade;
-use ticksage_core::units::{Usage, UsageClock};
+use ticksage_core::assess::assessment::Assessment;
+use ticksage_core::assess::assessment::YearMark;
+use ticksage_core::base::units::Usage;
+use ticksage_core::base::units::UsageClock;
+use ticksage_core::decision::grade::Grade;
+use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::documents::candidate::Candidate;
+use ticksage_core::documents::ending::Ending;
+use ticksage_core::documents::family::Family;
 use utoipa::ToSchema;
 
 /// A candidate at a glance.

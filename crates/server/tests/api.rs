@@ -67,7 +67,7 @@ async fn with_demo() -> (Store, String) {
         let (status, _) = post(&store, "/families", &demo(&format!("families/{family}.json"))).await;
         assert_eq!(status, StatusCode::CREATED);
     }
-    for sheet in ticksage_core::base::sheets().unwrap() {
+    for sheet in ticksage_core::formats::base_sheets::sheets().unwrap() {
         store.put_family(&sheet).await.unwrap();
     }
     let (status, view) = post(&store, "/candidates", &demo("candidates/2-harbour-office.json")).await;
@@ -233,7 +233,7 @@ async fn the_database_may_go_and_come_back() {
     let store = open(&cluster.create_database("own").unwrap()).await;
     post(&store, "/families", &demo("families/bk4.json")).await;
     post(&store, "/families", &demo("families/ferryman.json")).await;
-    for sheet in ticksage_core::base::sheets().unwrap() {
+    for sheet in ticksage_core::formats::base_sheets::sheets().unwrap() {
         store.put_family(&sheet).await.unwrap();
     }
     let (_, view) = post(&store, "/candidates", &demo("candidates/5-repainted.json")).await;
@@ -370,7 +370,7 @@ async fn a_new_sheet_leaves_stored_candidates_on_theirs() {
 
 /// The first sheet as the server writes it: every default spelled out.
 fn demo_family_as_served() -> Value {
-    let family = ticksage_core::formats::read_family(&demo("families/bk4.json").to_string()).unwrap();
+    let family = ticksage_core::formats::documents::read_family(&demo("families/bk4.json").to_string()).unwrap();
     serde_json::to_value(family).unwrap()
 }
 

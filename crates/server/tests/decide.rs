@@ -32,7 +32,7 @@ async fn yard() -> Yard {
     let cluster = Cluster::start(folder.path(), Keep::Briefly).unwrap();
     let store = Store::open(&cluster.create_database("t").unwrap()).unwrap();
     store.migrate().await.unwrap();
-    for sheet in ticksage_core::base::sheets().unwrap() {
+    for sheet in ticksage_core::formats::base_sheets::sheets().unwrap() {
         store.put_family(&sheet).await.unwrap();
     }
     let mut ids = Vec::new();

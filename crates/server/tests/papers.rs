@@ -11,7 +11,7 @@ use std::time::Duration;
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
-use ticksage_core::formats::read_history;
+use ticksage_core::formats::documents::read_history;
 use ticksage_server::history::{HistoryService, start_simulated};
 use ticksage_server::routes;
 use ticksage_store::Store;
@@ -49,7 +49,7 @@ impl Desk {
         for family in ["bk4", "ferryman", "s6"] {
             desk.send(Method::POST, "/families", demo(&format!("families/{family}")).to_string()).await;
         }
-        for sheet in ticksage_core::base::sheets().unwrap() {
+        for sheet in ticksage_core::formats::base_sheets::sheets().unwrap() {
             desk.store.put_family(&sheet).await.unwrap();
         }
         let (status, view) =
@@ -262,7 +262,7 @@ async fn a_table_is_stored_whole_or_not_at_all_and_known_again() {
     assert!(problem["message"].as_str().unwrap().contains("20000"), "{problem}");
 }
 
-fn report(file: &str) -> ticksage_core::report::HistoryReport {
+fn report(file: &str) -> ticksage_core::documents::history_report::HistoryReport {
     read_history(&demo(&format!("history/{file}")).to_string()).unwrap()
 }
 

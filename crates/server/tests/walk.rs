@@ -12,7 +12,9 @@ use std::time::Duration;
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
-use ticksage_core::{base, formats};
+
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::documents;
 use ticksage_server::adapter::{self, Scenario, Simulated, read_scenario, read_scenarios};
 use ticksage_server::routes;
 use ticksage_server::scan::{Adapter, Adapters};
@@ -54,13 +56,13 @@ impl Desk {
         let store = Store::open(&url).unwrap();
         store.migrate().await.unwrap();
         for family in ["bk4", "ferryman", "s6", "tarn22", "skerry700"] {
-            let sheet = formats::read_family(&text(&format!("demo/families/{family}.json"))).unwrap();
+            let sheet = documents::read_family(&text(&format!("demo/families/{family}.json"))).unwrap();
             store.put_family(&sheet).await.unwrap();
         }
-        for sheet in base::sheets().unwrap() {
+        for sheet in base_sheets::sheets().unwrap() {
             store.put_family(&sheet).await.unwrap();
         }
-        let document = formats::read_candidate(&text(&format!("demo/candidates/{candidate}.json"))).unwrap();
+        let document = documents::read_candidate(&text(&format!("demo/candidates/{candidate}.json"))).unwrap();
         let id = store.create_candidate(&document).await.unwrap().to_string();
         let mut adapters = Adapters { list: Vec::new(), patience: Some(Duration::from_millis(700)) };
         let mut running = Vec::new();

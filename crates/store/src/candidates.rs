@@ -3,8 +3,11 @@
 use serde_json::Value;
 use sqlx::PgConnection;
 use sqlx::types::Json;
-use ticksage_core::candidate::{Bundle, Comparable, Finding};
-use ticksage_core::{Candidate, Family};
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::documents::candidate::Bundle;
+use ticksage_core::documents::candidate::Comparable;
+use ticksage_core::documents::finding::Finding;
 use uuid::Uuid;
 
 use crate::papers::{self, Attachment, AttachmentHead, Behind, NamedPaper, PaperIds};

@@ -2,7 +2,7 @@
 
 use sqlx::types::Json;
 use ticksage_core::Family;
-use ticksage_core::candidate::FamilyRef;
+use ticksage_core::documents::candidate::FamilyRef;
 
 use crate::{Store, StoreError};
 

@@ -1,7 +1,7 @@
 //! Findings: appended, taken back, never overwritten.
 
 use sqlx::types::Json;
-use ticksage_core::candidate::Finding;
+use ticksage_core::documents::finding::Finding;
 use uuid::Uuid;
 
 use crate::{Store, StoreError};

@@ -2,7 +2,8 @@
 
 use sqlx::PgConnection;
 use sqlx::types::Json;
-use ticksage_core::candidate::{Candidate, Paper};
+use ticksage_core::documents::candidate::Candidate;
+use ticksage_core::documents::paper::Paper;
 use uuid::Uuid;
 
 use crate::findings::touch;

@@ -6,10 +6,18 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Mutex, OnceLock};
 
 use serde_json::json;
-use ticksage_core::candidate::{DateKnown, Finding, FindingResult, Paper, Reading};
-use ticksage_core::formats::{read_candidate, read_family};
-use ticksage_core::units::{Usage, UsageUnit};
-use ticksage_core::{Bundle, Candidate, Family};
+use ticksage_core::Bundle;
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::base::units::Usage;
+use ticksage_core::base::units::UsageUnit;
+use ticksage_core::documents::finding::Finding;
+use ticksage_core::documents::finding::FindingResult;
+use ticksage_core::documents::paper::DateKnown;
+use ticksage_core::documents::paper::Paper;
+use ticksage_core::documents::paper::Reading;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
 use ticksage_store::candidates::{BundledBehind, BundledFile};
 use ticksage_store::cluster::{Cluster, Keep};
 use ticksage_store::families::Put;
@@ -44,7 +52,7 @@ fn family(id: &str) -> Family {
 }
 
 fn base_vehicle() -> Family {
-    ticksage_core::base::sheets().unwrap().into_iter().find(|f| f.id == "base-vehicle").unwrap()
+    ticksage_core::formats::base_sheets::sheets().unwrap().into_iter().find(|f| f.id == "base-vehicle").unwrap()
 }
 
 fn candidate() -> Candidate {

@@ -3,8 +3,11 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, dead_code, missing_docs)]
 
 use serde_json::{Value, json};
-use ticksage_core::formats::{read_candidate, read_family};
-use ticksage_core::{Candidate, Family, base};
+use ticksage_core::Candidate;
+use ticksage_core::Family;
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::documents::read_candidate;
+use ticksage_core::formats::documents::read_family;
 
 /// A sheet with one failure point "belt" (wear, about 100 000 km) and one check "look" on it.
 pub fn sheet() -> Value {
@@ -39,11 +42,11 @@ pub fn candidate() -> Value {
 }
 
 pub fn family(v: &Value) -> Family {
-    ticksage_core::formats::read_family(&v.to_string()).expect("the sheet makes sense")
+    ticksage_core::formats::documents::read_family(&v.to_string()).expect("the sheet makes sense")
 }
 
 pub fn cand(v: &Value) -> Candidate {
-    ticksage_core::formats::read_candidate(&v.to_string()).expect("the candidate has the right shape")
+    ticksage_core::formats::documents::read_candidate(&v.to_string()).expect("the candidate has the right shape")
 }
 
 /// Sets a value at a JSON pointer whose parent is there.
@@ -68,6 +71,6 @@ pub fn demo() -> Vec<(Candidate, Vec<Family>)> {
         files.into_iter().map(|f| std::fs::read_to_string(f).unwrap()).collect::<Vec<_>>()
     };
     let mut families: Vec<Family> = folder("families").iter().map(|t| read_family(t).unwrap()).collect();
-    families.extend(base::sheets().unwrap());
+    families.extend(base_sheets::sheets().unwrap());
     folder("candidates").iter().map(|t| (read_candidate(t).unwrap(), families.clone())).collect()
 }

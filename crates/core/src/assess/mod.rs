@@ -1,0 +1,4 @@
+//! The whole judgement and its result.
+
+pub mod assessment;
+pub mod judge;

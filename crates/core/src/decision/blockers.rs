@@ -1,0 +1,205 @@
+//! Blockers: what must be proved, mended or settled before money moves, and what ends the purchase.
+
+use crate::decision::grade::Grade;
+use crate::documents::applicability::fit;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::buyer::Buyer;
+use crate::documents::candidate::Candidate;
+use crate::documents::check::GateKind;
+use crate::documents::family::Family;
+use crate::documents::paper::CampaignState;
+use crate::documents::paper::ProvenanceKind;
+use crate::documents::paper::ProvenanceState;
+use crate::evidence::identity::Identity;
+use crate::evidence::identity::IdentityNote;
+use crate::evidence::odometer_result::AnomalyKind;
+use crate::evidence::odometer_result::Odometer;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Gates closed by the papers and by findings, the hardest first.
+#[must_use]
+pub fn gates(
+    candidate: &Candidate,
+    families: &[Family],
+    odometer: &Odometer,
+    identity: &Identity,
+    campaigns: &[CampaignResult],
+    a: &Assumptions,
+) -> Vec<Gate> {
+    let mut out = Vec::new();
+    for note in identity.notes.iter().filter(|n| n.gates()) {
+        out.push(Gate { kind: GateKind::ProveFirst, cause: GateCause::Identity { note: note.clone() } });
+    }
+    if let Some(x) = odometer.gate(a) {
+        let cause = GateCause::Odometer { anomaly: x.kind, least: odometer.low, most: odometer.high };
+        out.push(Gate { kind: GateKind::ProveFirst, cause });
+    }
+    for c in campaigns.iter().filter(|c| c.state != CampaignState::Proved) {
+        let CampaignResult { family, campaign, name, exposes, proof, .. } = c.clone();
+        let cause = GateCause::Campaign { family, campaign, name, exposes, proof };
+        out.push(Gate { kind: GateKind::ProveFirst, cause });
+    }
+    let items = ProvenanceKind::ALL.into_iter().filter_map(|item| candidate.provenance_of(item));
+    for p in items.filter(|p| p.state == ProvenanceState::Marked) {
+        if let Some(kind) = gate_of(p.item, &candidate.buyer) {
+            out.push(Gate { kind, cause: GateCause::Provenance { item: p.item, note: p.note.clone() } });
+        }
+    }
+    for family in families {
+        for check in &family.checks {
+            let Some(outcome) = candidate.outcome_of(family, check).and_then(|o| check.outcomes.get(o)) else {
+                continue;
+            };
+            if let Some(gate) = &outcome.gate {
+                out.push(Gate {
+                    kind: gate.kind,
+                    cause: GateCause::Check {
+                        family: family.id.clone(),
+                        check: check.id.clone(),
+                        name: check.name.clone(),
+                        outcome: outcome.label.clone(),
+                        say: gate.say.clone(),
+                        danger: gate.danger,
+                    },
+                });
+            }
+        }
+    }
+    out.sort_by_key(|g| std::cmp::Reverse(g.kind));
+    out
+}
+
+/// The gate that an item of a history report closes when it is marked.
+#[must_use]
+pub fn gate_of(item: ProvenanceKind, buyer: &Buyer) -> Option<GateKind> {
+    use ProvenanceKind as K;
+    match item {
+        K::Stolen | K::Scrapped | K::Identity => Some(GateKind::Stop),
+        K::WrittenOffStructural if !buyer.accepts_structural => Some(GateKind::Stop),
+        K::Finance | K::ThirdParty | K::Mileage => Some(GateKind::ProveFirst),
+        K::WrittenOffStructural | K::WrittenOff | K::Imported | K::Plate | K::Colour => None,
+    }
+}
+
+/// Recalls and campaigns that concern the candidate, and what is known of each.
+#[must_use]
+pub fn campaigns(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Vec<CampaignResult> {
+    let all = families.iter().flat_map(|f| f.campaigns.iter().map(move |c| (f, c)));
+    all.filter_map(|(f, c)| {
+        let share = fit(&c.applies, f, candidate, a)?.share;
+        let answer = candidate.campaign_answer(&f.id, &c.id);
+        Some(CampaignResult {
+            family: f.id.clone(),
+            campaign: c.id.clone(),
+            name: c.name.clone(),
+            about: c.about.clone(),
+            exposes: c.exposes.clone(),
+            proof: c.proof.clone(),
+            safety: c.safety,
+            share,
+            state: answer.map_or(CampaignState::Unknown, |x| x.state),
+            note: answer.map_or_else(String::new, |x| x.note.clone()),
+        })
+    })
+    .collect()
+}
+
+/// The grade that an open gate holds the vehicle at.
+#[must_use]
+pub fn grade_of(kind: GateKind) -> Grade {
+    match kind {
+        GateKind::Stop => Grade::Stopper,
+        GateKind::ProveFirst => Grade::Worry,
+    }
+}
+
+/// A recall or campaign that concerns the candidate.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct CampaignResult {
+    /// Family.
+    pub family: String,
+    /// Campaign.
+    pub campaign: String,
+    /// Its name.
+    pub name: String,
+    /// What it was for.
+    pub about: String,
+    /// What remains exposed where it was not done.
+    pub exposes: String,
+    /// How it is proved.
+    pub proof: String,
+    /// Whether it concerns safety.
+    pub safety: bool,
+    /// Chance that it concerns this one, unknown facts counted.
+    pub share: f64,
+    /// What is known.
+    pub state: CampaignState,
+    /// Who said so.
+    pub note: String,
+}
+
+/// Something that stands between the buyer and the purchase.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Gate {
+    /// How hard it closes.
+    pub kind: GateKind,
+    /// What closes it.
+    pub cause: GateCause,
+}
+
+/// What closes a gate.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum GateCause {
+    /// The readings leave the usage open, or are explained by what has yet to be proved.
+    Odometer {
+        /// What is wrong with them.
+        anomaly: AnomalyKind,
+        /// Least true usage today.
+        least: f64,
+        /// Most.
+        most: f64,
+    },
+    /// The identity does not agree.
+    Identity {
+        /// What does not.
+        note: IdentityNote,
+    },
+    /// A recall or campaign not proved done.
+    Campaign {
+        /// Family.
+        family: String,
+        /// Campaign.
+        campaign: String,
+        /// Its name.
+        name: String,
+        /// What remains exposed.
+        exposes: String,
+        /// How it is proved.
+        proof: String,
+    },
+    /// A mark in a history report.
+    Provenance {
+        /// Which.
+        item: ProvenanceKind,
+        /// Who said so.
+        note: String,
+    },
+    /// An outcome of a check.
+    Check {
+        /// Family.
+        family: String,
+        /// Check.
+        check: String,
+        /// Its name.
+        name: String,
+        /// The outcome's label.
+        outcome: String,
+        /// What it means and what to do.
+        say: String,
+        /// Whether it is dangerous to drive or run until it is mended.
+        danger: bool,
+    },
+}

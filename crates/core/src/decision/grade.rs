@@ -1,0 +1,95 @@
+//! Method §15: from severity and likelihood to five grades.
+//!
+//! The matrix is rising in both directions, as those of MIL-STD-882E and IEC 60812 are.
+
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// The five grades, in the product's own words.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Grade {
+    /// Not worth a thought.
+    Trifle,
+    /// A small job some day.
+    Chore,
+    /// Keep an eye and some money on it.
+    Worry,
+    /// Would hurt the purse badly.
+    Blow,
+    /// Ends the purchase unless something changes.
+    Stopper,
+}
+
+/// Index of the band that `x` falls in, given ascending limits.
+fn band(x: f64, limits: [f64; 3]) -> usize {
+    limits.iter().filter(|l| x >= **l).count()
+}
+
+/// Severity 0 to 3: cost at the worst branch against the reference price, raised to the top where it
+/// can hurt someone.
+#[must_use]
+pub fn severity(worst_cost: f64, value: f64, can_hurt: bool) -> usize {
+    if can_hurt { 3 } else { band(if value > 0.0 { worst_cost / value } else { 1.0 }, [0.02, 0.08, 0.25]) }
+}
+
+/// Likelihood 0 to 3 by the chance within the plan.
+#[must_use]
+pub fn likelihood(p_horizon: f64) -> usize {
+    band(p_horizon, [0.05, 0.20, 0.50])
+}
+
+const MATRIX: [[Grade; 4]; 4] = {
+    use Grade::{Blow, Chore, Stopper, Trifle, Worry};
+    [
+        [Trifle, Trifle, Trifle, Chore],
+        [Trifle, Chore, Chore, Worry],
+        [Chore, Worry, Worry, Blow],
+        [Worry, Blow, Blow, Stopper],
+    ]
+};
+
+/// The cell of the matrix; severity and likelihood 0 to 3.
+#[must_use]
+pub fn grade(severity: usize, likelihood: usize) -> Grade {
+    MATRIX[severity.min(3)][likelihood.min(3)]
+}
+
+/// The vehicle's grade by its expected bill beyond the reference example's, against the reference
+/// price: the bands of severity, the last two split at half the price.
+#[must_use]
+pub fn of_excess(excess: f64, value: f64) -> Grade {
+    let share = if value > 0.0 { excess / value } else { 1.0 };
+    match share {
+        s if s < 0.02 => Grade::Trifle,
+        s if s < 0.08 => Grade::Chore,
+        s if s < 0.25 => Grade::Worry,
+        s if s < 0.50 => Grade::Blow,
+        _ => Grade::Stopper,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_matrix_rises_in_both_directions() {
+        for s in 0..4 {
+            for l in 0..4 {
+                assert!(s == 0 || grade(s, l) >= grade(s - 1, l));
+                assert!(l == 0 || grade(s, l) >= grade(s, l - 1));
+            }
+        }
+        assert_eq!((grade(0, 0), grade(3, 3)), (Grade::Trifle, Grade::Stopper));
+    }
+
+    #[test]
+    fn bands_begin_at_their_limits() {
+        assert_eq!(likelihood(0.05), 1);
+        assert_eq!(likelihood(0.0499), 0);
+        assert_eq!(severity(250.0, 1000.0, false), 3);
+        assert_eq!(severity(1.0, 1000.0, true), 3);
+    }
+}

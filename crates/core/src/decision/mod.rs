@@ -1,0 +1,11 @@
+//! Grades, blockers, the verdict, the value of the next check, the walk-round plan, the offer.
+
+pub mod blockers;
+pub mod grade;
+pub mod knowledge;
+pub mod limit_price;
+pub mod offer;
+pub mod point_result;
+pub mod value_of_information;
+pub mod verdict;
+pub mod walk_round;

@@ -1,0 +1,254 @@
+//! What is told of one failure point.
+
+use crate::decision::grade;
+use crate::decision::grade::Grade;
+use crate::documents::check::Check;
+use crate::documents::failure_point::System;
+use crate::documents::job::PartGrade;
+use crate::documents::paper::Evidence;
+use crate::documents::reference::PointRef;
+use crate::inference::care_scenarios::mixed_chance;
+use crate::inference::depth::Depth;
+use crate::inference::evidence_mask::Counted;
+use crate::inference::setting::Setting;
+use crate::inference::setting::View;
+use crate::inference::source_views::SchoolChance;
+use crate::inference::strip::Trouble;
+use crate::inference::strip::trouble;
+use crate::money::job_cost::JobCost;
+use crate::money::point_cost::PointMoney;
+use crate::reliability::care::Weights;
+use crate::reliability::plan_grid::FutureGrid;
+use crate::reliability::remaining_life::Zones;
+use crate::reliability::survival_grid::Parts;
+use jiff::civil::Date;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Chance within the plan after a kind of evidence.
+pub(crate) fn after(p: &PointResult, kind: WhyKind) -> f64 {
+    p.why.iter().find(|w| w.kind == kind).map_or(p.p_plan, |w| w.chance)
+}
+
+/// What is told of one point.
+pub(crate) struct Told<'a, 'c> {
+    pub(crate) setting: &'a Setting<'a>,
+    pub(crate) view: View<'a, 'c>,
+    pub(crate) past: &'a [f64],
+    pub(crate) zones: &'a Zones,
+    pub(crate) money: &'a PointMoney,
+    pub(crate) expected: f64,
+    /// Chance within the plan by everything but findings.
+    pub(crate) papers: f64,
+    /// Chance within the plan of the reference example.
+    pub(crate) reference: f64,
+    /// Chance within the plan of this one, were the care usual: for steps that come to the same.
+    pub(crate) survived_alike: f64,
+    pub(crate) usual: &'a Weights,
+    pub(crate) failures: &'a [f64],
+    pub(crate) schools: &'a [SchoolChance],
+    pub(crate) value: f64,
+}
+
+impl<'c> Told<'_, 'c> {
+    /// The waterfall. A step that comes to the same as one already computed is not computed again.
+    /// Care is taken as usual until the papers speak.
+    pub(crate) fn why(&self, parts: &mut Parts<'c>, depth: Depth) -> Vec<WhyStep> {
+        let (setting, s) = (self.setting, self.view.subject);
+        let grid = FutureGrid::coarse(setting.horizon, &[]);
+        let mut chance = |counted: Counted| {
+            if setting.alike(s, counted, Counted::ALL) {
+                self.survived_alike
+            } else if setting.alike(s, counted, Counted::REFERENCE) {
+                self.reference
+            } else {
+                mixed_chance(&setting.worlds(&self.view, parts, &grid, counted, false).0, self.usual)
+            }
+        };
+        let step = |kind, chance| WhyStep { kind, chance };
+        let mut steps = vec![step(WhyKind::AtBuild, setting.at_build(s, self.view.lives))];
+        if depth != Depth::Lean {
+            let survived = chance(Counted::SURVIVED);
+            let same = setting.alike(s, Counted::USE, Counted::SURVIVED);
+            steps.push(step(WhyKind::Survived, survived));
+            steps.push(step(WhyKind::Use, if same { survived } else { chance(Counted::USE) }));
+        }
+        steps.push(step(WhyKind::Papers, self.papers));
+        steps.push(step(WhyKind::Findings, self.zones.by_horizon()));
+        steps
+    }
+}
+
+pub(crate) fn point_result(told: &Told<'_, '_>, why: Vec<WhyStep>) -> PointResult {
+    let Told { setting, view, past, zones, money, schools, .. } = *told;
+    let (s, lives) = (view.subject, view.lives);
+    let (p, a, candidate) = (s.point, setting.assumptions, setting.candidate);
+    let p_plan = zones.by_horizon();
+    let severity = grade::severity(money.worst, told.value, p.can_hurt);
+    let likelihood = grade::likelihood(p_plan);
+    let linked = |c: &&Check| c.links.iter().any(|l| l.point == p.id);
+    let (seen, unseen) = s
+        .family
+        .checks
+        .iter()
+        .filter(linked)
+        .filter(|c| crate::documents::applicability::fit(&c.applies, s.family, candidate, a).is_some())
+        .partition::<Vec<&Check>, _>(|c| candidate.outcome_of(s.family, c).is_some());
+    let ids = |checks: Vec<&Check>| checks.into_iter().map(|c| c.id.clone()).collect();
+    let needs = |q: f64| zones.quantile(q).map(|y| setting.path.usage_now() + y);
+    PointResult {
+        at: PointRef { family: s.family.id.clone(), point: p.id.clone() },
+        name: p.name.clone(),
+        system: p.system,
+        shows: p.shows.clone(),
+        ends_engine: p.ends_engine,
+        can_hurt: p.can_hurt,
+        identify: s.fit.identify.clone(),
+        share: if s.built_revised { lives.revised_share } else { lives.share } * s.fit.share,
+        p_now: zones.present,
+        p_plan,
+        needs_at: NeedsAt { p10: needs(0.1), p50: needs(0.5), p90: needs(0.9) },
+        repairs: zones.present + told.failures.iter().sum::<f64>(),
+        job: s.family.job(&p.job).map_or_else(String::new, |j| j.name.clone()),
+        cost: money.job,
+        worst_cost: money.worst,
+        expected_cost: told.expected,
+        severity,
+        likelihood,
+        grade: grade::grade(severity, likelihood),
+        trouble: trouble(past, zones),
+        revised: s.built_revised,
+        renewals: s
+            .entries
+            .iter()
+            .map(|e| RenewalMark {
+                usage: e.usage.on_clock(),
+                date: e.date,
+                evidence: e.evidence,
+                credibility: a.credibility(e.evidence),
+                grade: e.grade,
+                revised: e.revised,
+            })
+            .collect(),
+        why,
+        schools: schools.to_vec(),
+        seen: ids(seen),
+        unseen: ids(unseen),
+        sign: p.warning.as_ref().map(|w| w.sign.clone()),
+    }
+}
+
+/// One failure point on this candidate.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PointResult {
+    /// Which.
+    pub at: PointRef,
+    /// Name.
+    pub name: String,
+    /// System.
+    pub system: System,
+    /// How it shows.
+    pub shows: String,
+    /// Whether it can end the engine.
+    pub ends_engine: bool,
+    /// Whether it can hurt someone.
+    pub can_hurt: bool,
+    /// Facts that would settle whether it concerns this variant.
+    pub identify: Vec<String>,
+    /// Whether the works fitted the revised part.
+    pub revised: bool,
+    /// Susceptible share used (π), unknown facts counted.
+    pub share: f64,
+    /// Chance that it is there now.
+    pub p_now: f64,
+    /// Chance that it is there now or comes within the plan.
+    pub p_plan: f64,
+    /// Usage at which it needs doing, given that it ever does.
+    pub needs_at: NeedsAt,
+    /// Expected number of repairs within the plan.
+    pub repairs: f64,
+    /// The job that puts it right.
+    pub job: String,
+    /// What that job costs alone.
+    pub cost: JobCost,
+    /// Cost at the worst branch.
+    pub worst_cost: f64,
+    /// Expected money within the plan.
+    pub expected_cost: f64,
+    /// Severity, 0 to 3.
+    pub severity: usize,
+    /// Likelihood, 0 to 3.
+    pub likelihood: usize,
+    /// Grade.
+    pub grade: Grade,
+    /// Where its trouble lies along the strip.
+    pub trouble: Trouble,
+    /// Renewals on paper.
+    pub renewals: Vec<RenewalMark>,
+    /// From the family to this vehicle, one kind of evidence at a time.
+    pub why: Vec<WhyStep>,
+    /// The chance within the plan under each school that speaks of it.
+    pub schools: Vec<SchoolChance>,
+    /// Checks done that speak of it.
+    pub seen: Vec<String>,
+    /// Checks not done that speak of it.
+    pub unseen: Vec<String>,
+    /// What to watch for, where it gives warning.
+    pub sign: Option<String>,
+}
+
+/// Usage at which a point needs doing: absolute, on the candidate's clock. None: beyond what the
+/// strip shows.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct NeedsAt {
+    /// One in ten sooner.
+    pub p10: Option<f64>,
+    /// As likely sooner as later.
+    pub p50: Option<f64>,
+    /// One in ten later.
+    pub p90: Option<f64>,
+}
+
+/// A renewal on paper.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RenewalMark {
+    /// At what usage.
+    pub usage: f64,
+    /// When.
+    #[schema(value_type = String, format = Date)]
+    pub date: Date,
+    /// What stands behind it.
+    pub evidence: Evidence,
+    /// How far it is believed.
+    pub credibility: f64,
+    /// Grade of part.
+    pub grade: PartGrade,
+    /// Whether the revised part.
+    pub revised: bool,
+}
+
+/// One step of the waterfall.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WhyStep {
+    /// The evidence added.
+    pub kind: WhyKind,
+    /// Chance within the plan with it.
+    pub chance: f64,
+}
+
+/// The kinds of evidence, in their order.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum WhyKind {
+    /// The family at build: by the end of the plan, as seen from new.
+    AtBuild,
+    /// It has come to this usage and age.
+    Survived,
+    /// How it was used and will be.
+    Use,
+    /// What the papers prove.
+    Papers,
+    /// What was found.
+    Findings,
+}

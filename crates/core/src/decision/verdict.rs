@@ -1,0 +1,298 @@
+//! The verdict, with reasons that are numbers, not words.
+
+use crate::decision::blockers::Gate;
+use crate::decision::limit_price::Worth;
+use crate::decision::point_result::PointResult;
+use crate::decision::point_result::WhyKind;
+use crate::decision::point_result::after;
+use crate::decision::value_of_information::NextCheck;
+use crate::documents::check::GateKind;
+use crate::documents::reference::IntervalRef;
+use crate::documents::reference::PointRef;
+use crate::money::expected_bill::Bill;
+use crate::money::schedule::Due;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// What a decision is made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Case<'a> {
+    /// Every point.
+    pub points: &'a [PointResult],
+    /// Scheduled work.
+    pub due: &'a [Due],
+    /// The bill.
+    pub bill: &'a Bill,
+    /// The value.
+    pub value: &'a Worth,
+    /// The gates.
+    pub gates: &'a [Gate],
+    /// Checks not done.
+    pub next: &'a [NextCheck],
+    /// Share of the reference price that no bargaining bridges.
+    pub bridge: f64,
+}
+
+/// Decides. A stop, or a price out of bargaining's reach, ends it; then what must be proved, or is
+/// worth looking at first; then the price.
+#[must_use]
+pub fn decide(case: &Case<'_>) -> Verdict {
+    let v = case.value;
+    let stop = case.gates.iter().any(|g| g.kind == GateKind::Stop);
+    let worth_a_look = case.next.iter().filter(|n| n.worth > n.cost).count();
+    let kind = if stop || v.asking - v.limit > case.bridge * v.reference.price {
+        VerdictKind::WalkAway
+    } else if !case.gates.is_empty() || worth_a_look > 0 {
+        VerdictKind::NotYet
+    } else if v.surplus < 0.0 {
+        VerdictKind::Negotiate
+    } else {
+        VerdictKind::Buy
+    };
+    let mut change = Vec::new();
+    change.extend(case.gates.iter().enumerate().map(|(gate, _)| Change::Prove { gate }));
+    if v.surplus < 0.0 && !stop {
+        change.push(Change::PriceTo { amount: v.limit, cut: -v.surplus });
+        // Proof of the one piece of work that weighs most.
+        let unproved = case.due.iter().filter(|d| d.now >= 1.0).max_by(|x, y| x.now.total_cmp(&y.now));
+        change.extend(unproved.map(|d| Change::Paper {
+            at: IntervalRef { family: d.family.clone(), interval: d.interval.clone() },
+            name: d.name.clone(),
+            saves: d.now,
+            turns: v.surplus + d.now >= 0.0,
+        }));
+    }
+    let worth_it = case.next.iter().enumerate().filter(|(_, n)| n.worth > n.cost).take(3);
+    change.extend(worth_it.map(|(next, n)| {
+        let other = n.outcomes.iter().filter(|o| (o.surplus >= 0.0) != (v.surplus >= 0.0));
+        Change::Check { next, turns: other.map(|o| o.chance).sum() }
+    }));
+    Verdict {
+        kind,
+        negotiate_to: (v.surplus < 0.0 && kind == VerdictKind::Negotiate).then_some(v.limit),
+        reasons_for: strongest(reasons_for(case)),
+        reasons_against: strongest(reasons_against(case, worth_a_look)),
+        would_change: change,
+    }
+}
+
+fn strongest(mut reasons: Vec<(f64, Reason)>) -> Vec<Reason> {
+    reasons.sort_by(|x, y| y.0.total_cmp(&x.0));
+    reasons.into_iter().take(3).map(|r| r.1).collect()
+}
+
+fn reasons_for(case: &Case<'_>) -> Vec<(f64, Reason)> {
+    let v = case.value;
+    let mut out = Vec::new();
+    if v.surplus > 0.0 {
+        out.push((v.surplus, Reason::PriceBelowLimit { amount: v.surplus }));
+    }
+    if case.bill.excess < 0.0 {
+        out.push((-case.bill.excess, Reason::BillBelowReference { amount: -case.bill.excess }));
+    }
+    for p in case.points {
+        let steps = [(WhyKind::Use, WhyKind::Papers), (WhyKind::Papers, WhyKind::Findings)];
+        for (from, to) in steps {
+            let (before, now) = (after(p, from), after(p, to));
+            let amount = (before - now) * p.cost.mean.max(p.worst_cost * 0.5);
+            // What later evidence took back again speaks for nothing.
+            if before - now < 0.01 || p.p_plan > before - 0.01 {
+                continue;
+            }
+            let (at, name, before, after) = (p.at.clone(), p.name.clone(), before, now);
+            let reason = if to == WhyKind::Papers && !p.renewals.is_empty() {
+                Reason::Renewed { at, name, before, after, amount }
+            } else if to == WhyKind::Findings {
+                Reason::LooksSound { at, name, before, after, amount }
+            } else {
+                continue;
+            };
+            out.push((amount, reason));
+        }
+    }
+    let quiet = case.points.iter().filter(|p| p.p_plan < 0.05).count();
+    out.push((0.0, Reason::QuietPoints { quiet, total: case.points.len() }));
+    out
+}
+
+fn reasons_against(case: &Case<'_>, worth_a_look: usize) -> Vec<(f64, Reason)> {
+    let v = case.value;
+    let mut out = Vec::new();
+    for (gate, g) in case.gates.iter().enumerate() {
+        let weight = if g.kind == GateKind::Stop { f64::MAX } else { v.reference.price.max(1.0) * 10.0 };
+        out.push((weight, Reason::Gate { gate }));
+    }
+    if v.surplus < 0.0 {
+        out.push((-v.surplus, Reason::PriceAboveLimit { amount: -v.surplus }));
+    }
+    if case.bill.excess > 0.0 {
+        out.push((case.bill.excess, Reason::BillAboveReference { amount: case.bill.excess }));
+    }
+    if worth_a_look > 0 {
+        let amount = case.next.iter().map(|n| n.worth).fold(0.0, f64::max);
+        out.push((amount, Reason::NotLookedAt { checks: worth_a_look, amount }));
+    }
+    for p in case.points {
+        out.push((
+            p.expected_cost,
+            Reason::FaultLikely {
+                at: p.at.clone(),
+                name: p.name.clone(),
+                now: p.p_now,
+                chance: p.p_plan,
+                amount: p.expected_cost,
+            },
+        ));
+    }
+    out
+}
+
+/// The decision and what stands behind it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Verdict {
+    /// The decision.
+    pub kind: VerdictKind,
+    /// The limit price when it is to be negotiated to.
+    pub negotiate_to: Option<f64>,
+    /// Up to three, the strongest first.
+    pub reasons_for: Vec<Reason>,
+    /// Up to three, the strongest first.
+    pub reasons_against: Vec<Reason>,
+    /// What would change it.
+    pub would_change: Vec<Change>,
+}
+
+/// The decision.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum VerdictKind {
+    /// Leave it.
+    WalkAway,
+    /// Something must be proved or looked at first.
+    NotYet,
+    /// Worth it at less than is asked.
+    Negotiate,
+    /// Worth what is asked.
+    Buy,
+}
+
+/// A reason with its numbers; the wording is the screen's.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Reason {
+    /// The limit stands above the asking price.
+    PriceBelowLimit {
+        /// By so much.
+        amount: f64,
+    },
+    /// The asking price stands above the limit.
+    PriceAboveLimit {
+        /// By so much.
+        amount: f64,
+    },
+    /// Less to come than on the reference example.
+    BillBelowReference {
+        /// By so much.
+        amount: f64,
+    },
+    /// More to come than on the reference example.
+    BillAboveReference {
+        /// By so much.
+        amount: f64,
+    },
+    /// A point likely to cost money.
+    FaultLikely {
+        /// Which.
+        at: PointRef,
+        /// Its name.
+        name: String,
+        /// Chance that it is there now.
+        now: f64,
+        /// Chance within the plan.
+        chance: f64,
+        /// Expected money.
+        amount: f64,
+    },
+    /// Papers that take a point's chance down.
+    Renewed {
+        /// Which.
+        at: PointRef,
+        /// Its name.
+        name: String,
+        /// Chance before.
+        before: f64,
+        /// Chance after.
+        after: f64,
+        /// Money saved in expectation.
+        amount: f64,
+    },
+    /// Findings that take a point's chance down.
+    LooksSound {
+        /// Which.
+        at: PointRef,
+        /// Its name.
+        name: String,
+        /// Chance before.
+        before: f64,
+        /// Chance after.
+        after: f64,
+        /// Money saved in expectation.
+        amount: f64,
+    },
+    /// Most points are quiet.
+    QuietPoints {
+        /// Points under one in twenty within the plan.
+        quiet: usize,
+        /// Points in all.
+        total: usize,
+    },
+    /// A closed gate.
+    Gate {
+        /// Index into the gates.
+        gate: usize,
+    },
+    /// Checks not done that could change the mind.
+    NotLookedAt {
+        /// Checks worth more than their time.
+        checks: usize,
+        /// Worth of the best of them.
+        amount: f64,
+    },
+}
+
+/// Something that would change the verdict.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Change {
+    /// The asking price falls to this.
+    PriceTo {
+        /// Limit price.
+        amount: f64,
+        /// The smallest cut that does it.
+        cut: f64,
+    },
+    /// A paper that proves scheduled work done.
+    Paper {
+        /// Which work.
+        at: IntervalRef,
+        /// Its name.
+        name: String,
+        /// What it would take off the bill.
+        saves: f64,
+        /// Whether that alone brings the limit to the asking price.
+        turns: bool,
+    },
+    /// A gate is opened by proof.
+    Prove {
+        /// Index into the gates.
+        gate: usize,
+    },
+    /// A check that could turn it.
+    Check {
+        /// Index into the next checks.
+        next: usize,
+        /// Chance that its outcome brings the limit to the other side of the asking price.
+        turns: f64,
+    },
+}

@@ -1,0 +1,121 @@
+//! Which failure points and checks concern a candidate: conditions met, facts that are not known, and base
+//! sheets that give way to a family's own sheet.
+
+use crate::base::units::Probability;
+use crate::documents::applies::Applies;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::candidate::Candidate;
+use crate::documents::check::Check;
+use crate::documents::failure_point::FailurePoint;
+use crate::documents::family::Family;
+
+pub(crate) fn applicable<'a>(
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    a: &'a Assumptions,
+) -> impl Iterator<Item = (&'a Family, &'a Check)> {
+    families
+        .iter()
+        .flat_map(|f| f.checks.iter().map(move |c| (f, c)))
+        .filter(move |(f, c)| fit(&c.applies, f, candidate, a).is_some())
+        .filter(move |(f, c)| !f.kind.is_base() || !known_better(c, families, candidate, a))
+}
+
+/// Whether a family's own sheet has a check with the same action: the base sheet's makes way for it.
+fn known_better(check: &Check, families: &[Family], candidate: &Candidate, a: &Assumptions) -> bool {
+    check.action.as_deref().is_some_and(|action| {
+        let own = families.iter().filter(|f| !f.kind.is_base());
+        own.flat_map(|f| f.checks.iter().map(move |c| (f, c)))
+            .any(|(f, c)| c.action.as_deref() == Some(action) && fit(&c.applies, f, candidate, a).is_some())
+    })
+}
+
+/// Checks done, and checks that concern the candidate.
+#[must_use]
+pub fn progress(candidate: &Candidate, families: &[Family], a: &Assumptions) -> (usize, usize) {
+    applicable(candidate, families, a)
+        .fold((0, 0), |(done, all), (f, c)| (done + usize::from(candidate.outcome_of(f, c).is_some()), all + 1))
+}
+
+/// The checks that concern a candidate, in the order of work.
+#[must_use]
+pub fn walk_round<'a>(
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    a: &'a Assumptions,
+) -> Vec<(&'a Family, &'a Check)> {
+    let mut out: Vec<(&Family, &Check)> = applicable(candidate, families, a).collect();
+    out.sort_by_key(|(_, c)| c.phase);
+    out
+}
+
+/// What is to be identified when a serial or engine number would decide.
+pub const SERIAL: &str = "serial";
+
+/// How far conditions are met by what is known of the candidate.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Fit {
+    /// Share of the family, given what is known, that meets them; 1 when all is known.
+    pub share: f64,
+    /// Facts that are not known; [`SERIAL`] for the serial number.
+    pub identify: Vec<String>,
+}
+
+/// Whether something concerns the candidate; `None` when a known fact rules it out.
+#[must_use]
+pub fn fit(applies: &Applies, family: &Family, candidate: &Candidate, a: &Assumptions) -> Option<Fit> {
+    if applies.built.is_some_and(|w| !w.contains(candidate.built)) {
+        return None;
+    }
+    let mut fit = Fit { share: 1.0, identify: Vec::new() };
+    if let Some(window) = &applies.serial {
+        match candidate.serials.get(&family.id) {
+            Some(serial) if window.contains(serial) => {}
+            Some(_) => return None,
+            None => {
+                fit.share *= window.share.map_or(a.share_unknown_fact, Probability::get);
+                fit.identify.push(SERIAL.to_owned());
+            }
+        }
+    }
+    for (fact, accepted) in &applies.facts {
+        match candidate.facts.get(fact) {
+            Some(value) if accepted.contains(value) => {}
+            Some(_) => return None,
+            None => {
+                let values = family.facts.iter().find(|f| &f.id == fact).map(|f| f.values.as_slice());
+                let given: Option<f64> =
+                    accepted.iter().map(|id| values?.iter().find(|v| &v.id == id)?.share.map(Probability::get)).sum();
+                fit.share *= given.unwrap_or(a.share_unknown_fact).min(1.0);
+                fit.identify.push(fact.clone());
+            }
+        }
+    }
+    Some(fit)
+}
+
+/// Whether a point concerns the candidate.
+#[must_use]
+pub fn concerns(point: &FailurePoint, family: &Family, families: &[Family], c: &Candidate, a: &Assumptions) -> bool {
+    fit(&point.applies, family, c, a).is_some() && !makes_way(point, family, families, c, a)
+}
+
+/// Whether a base sheet's point makes way for one of the same part in a family's own sheet.
+pub(crate) fn makes_way(
+    point: &FailurePoint,
+    family: &Family,
+    families: &[Family],
+    c: &Candidate,
+    a: &Assumptions,
+) -> bool {
+    let own = families.iter().filter(|f| !f.kind.is_base() && c.families.iter().any(|r| r.id == f.id));
+    let same = |(f, p): (&Family, &FailurePoint)| p.part == point.part && fit(&p.applies, f, c, a).is_some();
+    family.kind.is_base() && point.part.is_some() && own.flat_map(|f| f.points.iter().map(move |p| (f, p))).any(same)
+}
+
+/// The sheets that the candidate names, in its order.
+pub(crate) fn named<'f>(candidate: &Candidate, families: &'f [Family]) -> Vec<&'f Family> {
+    let find =
+        |r: &crate::documents::candidate::FamilyRef| families.iter().find(|f| f.id == r.id && f.version == r.version);
+    candidate.families.iter().filter_map(find).collect()
+}

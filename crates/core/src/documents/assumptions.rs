@@ -1,0 +1,361 @@
+//! The constants of the method in one table, each with its reason and its kind.
+//!
+//! Every result names the table it used.
+
+use crate::base::units::Money;
+use crate::base::units::UsageClock;
+use crate::documents::buyer::Appetite;
+use crate::documents::buyer::Labour;
+use crate::documents::buyer::PaperSchool;
+use crate::documents::candidate::Candidate;
+use crate::documents::claim::Mechanism;
+use crate::documents::claim::ShareWord;
+use crate::documents::job::PartGrade;
+use crate::documents::paper::Evidence;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// On what ground a constant stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Ground {
+    /// A published source.
+    Published,
+    /// Common practice, no published source.
+    CommonPractice,
+    /// Our judgement.
+    Judgement,
+}
+
+/// One row of the table, for showing.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct AssumptionRow {
+    /// Name.
+    pub key: String,
+    /// Value, in the unit that the reason states.
+    pub value: f64,
+    /// Why this value.
+    pub reason: String,
+    /// On what ground.
+    pub ground: Ground,
+}
+
+macro_rules! assumptions {
+    ($($(#[doc = $reason:literal])+ $key:ident = $value:literal, $ground:ident;)*) => {
+        /// The table. Every field's documentation is the reason that is shown beside it.
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+        #[serde(deny_unknown_fields)]
+        pub struct Assumptions {
+            /// Name of the table.
+            pub table: String,
+            $($(#[doc = $reason])+ pub $key: f64,)*
+        }
+
+        impl Default for Assumptions {
+            fn default() -> Self {
+                Self { table: "ticksage-defaults/1".to_owned(), $($key: $value,)* }
+            }
+        }
+
+        impl Assumptions {
+            /// Every constant with its reason and ground.
+            #[must_use]
+            pub fn rows(&self) -> Vec<AssumptionRow> {
+                vec![$(AssumptionRow {
+                    key: stringify!($key).to_owned(),
+                    value: self.$key,
+                    reason: concat!($($reason),+).trim().to_owned(),
+                    ground: Ground::$ground,
+                },)*]
+            }
+        }
+    };
+}
+
+assumptions! {
+    /// Share failed at the lower figure of "between A and B": people state ranges too narrow.
+    p_between_low = 0.20, Judgement;
+    /// Share failed at the upper figure of "between A and B": people state ranges too narrow.
+    p_between_high = 0.80, Judgement;
+    /// Share failed at A in "from about A on".
+    p_from_about = 0.10, Judgement;
+    /// Share failed at A in "about A".
+    p_about = 0.50, Judgement;
+    /// Share failed at A in "rarely beyond A".
+    p_rarely_beyond = 0.90, Judgement;
+    /// Share failed at A in "at least A".
+    p_at_least = 0.05, Judgement;
+    /// Weibull shape of parts made wrong: they fail early or not.
+    shape_infant = 0.8, Published;
+    /// Weibull shape of failures that come at any time alike.
+    shape_random = 1.0, Published;
+    /// Weibull shape of what is rubbed away.
+    shape_wear = 3.0, Judgement;
+    /// Weibull shape of what hardens, corrodes or perishes.
+    shape_ageing = 3.5, Judgement;
+    /// Weibull shape of what cracks after many cycles.
+    shape_fatigue = 5.0, Judgement;
+    /// Share meant by "rare".
+    share_rare = 0.03, Judgement;
+    /// Share meant by "occasional".
+    share_occasional = 0.10, Judgement;
+    /// Share meant by "common".
+    share_common = 0.35, Judgement;
+    /// Share meant by "most".
+    share_most = 0.70, Judgement;
+    /// Share meant by "all".
+    share_all = 1.0, Judgement;
+    /// Share of the family that has an unknown fact, where the sheet gives none.
+    share_unknown_fact = 0.5, Judgement;
+    /// Least life factor that use and care together may give.
+    kappa_min = 0.25, Judgement;
+    /// Greatest life factor that use and care together may give.
+    kappa_max = 2.5, Judgement;
+    /// Life under poor care of what depends on upkeep.
+    care_poor = 0.75, Judgement;
+    /// Life under good care of what depends on upkeep.
+    care_good = 1.15, Judgement;
+    /// How many times as long as usual owners live with a fault under poor care.
+    patience_poor = 2.0, Judgement;
+    /// How many times as long as usual owners live with a fault under good care.
+    patience_good = 0.5, Judgement;
+    /// Weight of evidenced services in the care index.
+    care_weight_services = 0.5, Judgement;
+    /// Weight of the service interval kept in the care index.
+    care_weight_interval = 0.2, Judgement;
+    /// Weight of advisories put right in the care index.
+    care_weight_advisories = 0.2, Judgement;
+    /// Weight of the condition of what the owner can see in the care index.
+    care_weight_condition = 0.1, Judgement;
+    /// Care index where nothing is known.
+    care_unknown = 0.5, Judgement;
+    /// Life of an original part against the first one.
+    grade_original = 1.0, Judgement;
+    /// Life of an equivalent part against the first one.
+    grade_equivalent = 0.8, CommonPractice;
+    /// Life of a used part against the first one: 30–50 against 100 thousand km.
+    grade_used = 0.4, CommonPractice;
+    /// Life of a part of unknown grade against the first one.
+    grade_unknown = 0.8, Judgement;
+    /// Belief in an invoice that names the part.
+    credit_invoice_naming_part = 0.97, Judgement;
+    /// Belief in an invoice.
+    credit_invoice = 0.90, Judgement;
+    /// Belief in a stamp: easily had, and does not say what was done.
+    credit_stamp = 0.60, Judgement;
+    /// Belief in the owner's dated log or a mark on the part.
+    credit_owner_log = 0.70, Judgement;
+    /// Belief in the seller's word.
+    credit_sellers_word = 0.30, Judgement;
+    /// Chance that a repair left a paper when invoices cover the whole life.
+    completeness_full = 0.9, Judgement;
+    /// Chance that a repair left a paper when no invoice is known.
+    completeness_least = 0.1, Judgement;
+    /// Usage before an invoice for which it speaks, in km: about a service interval.
+    invoice_covers_km = 15_000.0, Judgement;
+    /// Usage before an invoice for which it speaks, in engine hours.
+    invoice_covers_hours = 250.0, Judgement;
+    /// Statute miles read as kilometres are known by a ratio this near to 1.609.
+    miles_ratio = 0.03, Judgement;
+    /// Usage rates beyond this many robust deviations from the vehicle's own median are pointed out.
+    rate_deviations = 3.5, Published;
+    /// Least spread of a vehicle's usage rates that is assumed, as a share of their median: nobody drives like a clock.
+    rate_spread_least = 0.10, Judgement;
+    /// Readings closer together than this many days tell no rate.
+    rate_days = 30.0, Judgement;
+    /// Rates needed before one of them can be called outlying.
+    rate_count = 4.0, Judgement;
+    /// Months between two readings beyond which a gap is pointed out.
+    gap_months = 18.0, Judgement;
+    /// A reading this little below an earlier one is rounding or a slip, in km.
+    reading_slack_km = 200.0, Judgement;
+    /// A reading this little below an earlier one is rounding or a slip, in engine hours.
+    reading_slack_hours = 5.0, Judgement;
+    /// Share of today's usage that readings may leave open before it must be proved first.
+    open_usage = 0.10, Judgement;
+    /// Usage a year that is thought possible where a vehicle's own readings tell none, in km.
+    rate_possible_km = 40_000.0, Judgement;
+    /// Usage a year that is thought possible where an engine's own readings tell none, in hours.
+    rate_possible_hours = 1_500.0, Judgement;
+    /// Chance, before it is asked, that a seller can prove what is asked for.
+    answer_yes = 0.5, Judgement;
+    /// Price of an hour of the owner's own work.
+    rate_own = 15.0, Judgement;
+    /// Price of an hour at an independent workshop.
+    rate_independent = 60.0, Judgement;
+    /// Price of an hour at a dealer.
+    rate_dealer = 110.0, Judgement;
+    /// Price of an hour at a specialist of the family.
+    rate_specialist = 85.0, Judgement;
+    /// Price of an hour of the person who looks at the vehicle.
+    rate_person = 20.0, Judgement;
+    /// Recovery and the days without it, when something fails on the road.
+    recovery = 200.0, Judgement;
+    /// Jobs this near to each other are done at one visit, in km.
+    visit_km = 5_000.0, Judgement;
+    /// Jobs this near to each other are done at one visit, in engine hours.
+    visit_hours = 100.0, Judgement;
+    /// Chance that a fault is there now at or above which it counts as there, and is put right at purchase.
+    there_now = 0.5, Judgement;
+    /// Chance that a fault that can hurt someone is there now at or above which it is put right at purchase.
+    hurts_now = 0.2, Judgement;
+    /// Chance within the plan at or above which those who renew up front do so.
+    up_front = 0.25, Judgement;
+    /// Chance within the plan at or above which a point is budgeted for: more likely than not.
+    budgeted = 0.5, Judgement;
+    /// Chance within the plan at or above which a point is watched.
+    watched = 0.05, Judgement;
+    /// Chance of having been done below which scheduled work that is overdue is carried out at purchase.
+    overdue_done = 0.5, Judgement;
+    /// Usage before its interval within which scheduled work is nearly due, in km.
+    near_km = 10_000.0, Judgement;
+    /// Usage before its interval within which scheduled work is nearly due, in engine hours.
+    near_hours = 200.0, Judgement;
+    /// How far below what it is worth an opening offer goes at most, as a share of it.
+    opening_room = 0.10, Judgement;
+    /// Share of the reference price beyond the limit at which no bargaining will bridge the gap.
+    bridge = 0.25, Judgement;
+    /// Room left for bad luck by a bold buyer, as a share of the worst tenth's excess.
+    room_bold = 0.0, Judgement;
+    /// Room left for bad luck by an even buyer.
+    room_even = 0.25, Judgement;
+    /// Room left for bad luck by a careful buyer.
+    room_careful = 0.5, Judgement;
+    /// Warm-ups since clear at or below which a memory was wiped lately.
+    wiped_warm_ups = 5.0, Judgement;
+    /// Distance since clear at or below which a memory was wiped lately, km.
+    wiped_km = 100.0, Judgement;
+    /// Monitors not run at or above which a memory was wiped lately, where nothing else tells.
+    wiped_monitors = 3.0, Judgement;
+    /// Compression of a rotary engine gained by each rpm of cranking near 250 rpm, kPa: common practice.
+    rotary_slope = 1.7, CommonPractice;
+    /// Largest number of joint states counted exactly behind findings that link several points.
+    joint_states = 200_000.0, Judgement;
+}
+
+impl Assumptions {
+    /// Weibull shape of a mechanism.
+    #[must_use]
+    pub fn shape(&self, mechanism: Mechanism) -> f64 {
+        match mechanism {
+            Mechanism::Infant => self.shape_infant,
+            Mechanism::Random => self.shape_random,
+            Mechanism::Wear => self.shape_wear,
+            Mechanism::Ageing => self.shape_ageing,
+            Mechanism::Fatigue => self.shape_fatigue,
+        }
+    }
+
+    /// Share meant by a word.
+    #[must_use]
+    pub fn share(&self, word: ShareWord) -> f64 {
+        match word {
+            ShareWord::Rare => self.share_rare,
+            ShareWord::Occasional => self.share_occasional,
+            ShareWord::Common => self.share_common,
+            ShareWord::Most => self.share_most,
+            ShareWord::All => self.share_all,
+        }
+    }
+
+    /// Life of a part of that grade against the first one.
+    #[must_use]
+    pub fn grade(&self, grade: PartGrade) -> f64 {
+        match grade {
+            PartGrade::Original => self.grade_original,
+            PartGrade::Equivalent => self.grade_equivalent,
+            PartGrade::Used => self.grade_used,
+            PartGrade::Unknown => self.grade_unknown,
+        }
+    }
+
+    /// Credibility of a ledger entry.
+    #[must_use]
+    pub fn credibility(&self, evidence: Evidence) -> f64 {
+        match evidence {
+            Evidence::InvoiceNamingPart => self.credit_invoice_naming_part,
+            Evidence::Invoice => self.credit_invoice,
+            Evidence::Stamp => self.credit_stamp,
+            Evidence::OwnerLog => self.credit_owner_log,
+            Evidence::SellersWord => self.credit_sellers_word,
+        }
+    }
+
+    /// The table as this buyer reads papers: stamp and log in each other's place where the buyer believes
+    /// the stamped book more.
+    #[must_use]
+    pub fn for_papers(&self, school: PaperSchool) -> Self {
+        let mut own = self.clone();
+        if school == PaperSchool::Stamp {
+            std::mem::swap(&mut own.credit_stamp, &mut own.credit_owner_log);
+        }
+        own
+    }
+
+    /// Usage within which jobs are done at one visit.
+    #[must_use]
+    pub fn visit_span(&self, candidate: &Candidate) -> f64 {
+        match candidate.usage.unit.clock() {
+            UsageClock::Km => self.visit_km,
+            UsageClock::Hours => self.visit_hours,
+        }
+    }
+
+    /// The table with what an hour costs this buyer.
+    #[must_use]
+    pub fn for_rates(mut self, rates: &std::collections::BTreeMap<Labour, Money>) -> Self {
+        for (labour, rate) in rates {
+            let slot = match labour {
+                Labour::Own => &mut self.rate_own,
+                Labour::Independent => &mut self.rate_independent,
+                Labour::Dealer => &mut self.rate_dealer,
+                Labour::Specialist => &mut self.rate_specialist,
+            };
+            *slot = rate.get();
+        }
+        self
+    }
+
+    /// Usage before its interval within which scheduled work is nearly due.
+    #[must_use]
+    pub fn near(&self, clock: UsageClock) -> f64 {
+        match clock {
+            UsageClock::Km => self.near_km,
+            UsageClock::Hours => self.near_hours,
+        }
+    }
+
+    /// Labour rate an hour.
+    #[must_use]
+    pub fn rate(&self, labour: Labour) -> f64 {
+        match labour {
+            Labour::Own => self.rate_own,
+            Labour::Independent => self.rate_independent,
+            Labour::Dealer => self.rate_dealer,
+            Labour::Specialist => self.rate_specialist,
+        }
+    }
+
+    /// Room left for bad luck (λ).
+    #[must_use]
+    pub fn room(&self, appetite: Appetite) -> f64 {
+        match appetite {
+            Appetite::Bold => self.room_bold,
+            Appetite::Even => self.room_even,
+            Appetite::Careful => self.room_careful,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_constant_has_a_reason() {
+        let rows = Assumptions::default().rows();
+        assert!(rows.len() > 40);
+        assert!(rows.iter().all(|r| r.reason.len() > 15));
+    }
+}

@@ -1,0 +1,195 @@
+//! Failure points: one thing known to go wrong, with what it costs and how it shows.
+
+use crate::base::units::Probability;
+use crate::documents::applies::Applies;
+use crate::documents::claim::LifeClaim;
+use crate::documents::claim::Mechanism;
+use crate::documents::claim::ShareClaim;
+use jiff::civil::Date;
+use serde::Deserialize;
+use serde::Serialize;
+use std::collections::BTreeMap;
+use utoipa::ToSchema;
+
+/// The part of a vehicle that a failure point belongs to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum System {
+    /// Block, head, valve drive, lubrication.
+    Engine,
+    /// Coolant, radiator, pump, fan.
+    Cooling,
+    /// Fuel, intake, turbo, exhaust treatment.
+    FuelAndAir,
+    /// Wiring, sensors, starting and charging.
+    Electrics,
+    /// Clutch and gearbox.
+    Gearbox,
+    /// Shafts, axles, joints.
+    Driveline,
+    /// Brakes.
+    Brakes,
+    /// Steering, suspension, wheels.
+    Chassis,
+    /// Structure, panels, doors, glass.
+    Body,
+    /// Cabin and its equipment.
+    Interior,
+}
+
+/// One thing known to go wrong.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FailurePoint {
+    /// Short name, unique in the sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// Name as shown.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+    /// The system it belongs to.
+    pub system: System,
+    /// The part, by a short name: the base sheet's point of that part makes way for this one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub part: Option<String>,
+    /// How it shows, in a few words.
+    pub shows: String,
+    /// Why it fails and what it takes with it.
+    #[serde(default)]
+    pub why: String,
+    /// How it comes to fail.
+    pub mechanism: Mechanism,
+    /// Whether it can end the engine.
+    #[serde(default)]
+    pub ends_engine: bool,
+    /// Whether it can hurt someone.
+    #[serde(default)]
+    pub can_hurt: bool,
+    /// Whether its life depends on upkeep.
+    #[serde(default)]
+    pub upkeep: bool,
+    /// Life factors for poor and good care, where they differ from the usual.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub care: Option<CareFactors>,
+    /// Which variants it concerns.
+    #[serde(default)]
+    pub applies: Applies,
+    /// How many of the family have it in them; none means all.
+    #[serde(default)]
+    pub share: Vec<ShareClaim>,
+    /// When it comes.
+    #[schema(min_items = 1)]
+    pub life: Vec<LifeClaim>,
+    /// The revised part, if there is one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub revision: Option<Revision>,
+    /// Uses that shorten or lengthen its life.
+    #[serde(default)]
+    pub exposures: BTreeMap<Exposure, f64>,
+    /// Usage for which owners live with the fault before mending it, at ordinary care.
+    #[schema(minimum = 0)]
+    pub tolerated: f64,
+    /// Share of such failures that the vehicle survives as something anyone would still sell.
+    #[serde(default = "certain")]
+    pub survivable: Probability,
+    /// The job that puts it right.
+    pub job: String,
+    /// What it turns into when it fails unannounced.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub escalation: Option<Escalation>,
+    /// How it announces itself.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub warning: Option<Warning>,
+    /// How to prevent it.
+    #[serde(default)]
+    pub prevention: String,
+}
+
+fn certain() -> Probability {
+    Probability::ONE
+}
+
+/// Life factors under poor and good care; ordinary care is 1.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CareFactors {
+    /// Poor care, usually below 1.
+    #[schema(exclusive_minimum = 0, maximum = 4)]
+    pub poor: f64,
+    /// Good care, usually above 1.
+    #[schema(exclusive_minimum = 0, maximum = 4)]
+    pub good: f64,
+}
+
+/// How a vehicle is used, so far as it changes how long things last.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Exposure {
+    /// Trips too short to warm up.
+    ShortTrips,
+    /// Standing with the engine running.
+    Idling,
+    /// Pulling trailers.
+    Towing,
+    /// Off the road.
+    OffRoad,
+    /// Hot climate.
+    Heat,
+    /// Cold climate.
+    Cold,
+    /// Salted roads or sea air.
+    Salt,
+    /// Long steady runs.
+    Motorway,
+    /// More power than the maker gave it.
+    Tuned,
+}
+
+/// A revised part: what is claimed of it, and from which build on it was fitted.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Revision {
+    /// What changed.
+    pub name: String,
+    /// Fitted at the works from this day on.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<String>, format = Date)]
+    pub from: Option<Date>,
+    /// Fitted at the works from this serial or engine number on; where it is known it decides, else the day.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(min_length = 1, max_length = 40)]
+    pub from_serial: Option<String>,
+    /// Share still susceptible; none means as before.
+    #[serde(default)]
+    pub share: Vec<ShareClaim>,
+    /// Life of the revised part; none means as before.
+    #[serde(default)]
+    pub life: Vec<LifeClaim>,
+}
+
+/// What an unannounced failure turns into.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Escalation {
+    /// The larger job.
+    pub job: String,
+    /// Chance that it comes to that.
+    pub chance: Probability,
+}
+
+/// How a failure announces itself, and how an owner would catch it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Warning {
+    /// What to watch for.
+    pub sign: String,
+    /// Usage between the first sign and the failure.
+    #[schema(exclusive_minimum = 0)]
+    pub lead: f64,
+    /// Usage between one look by the owner and the next.
+    #[schema(exclusive_minimum = 0)]
+    pub every: f64,
+    /// Chance that one look catches it.
+    pub sensitivity: Probability,
+}

@@ -1,0 +1,201 @@
+//! The family sheet: what is known of a vehicle generation, an engine or a gearbox before any one
+//! example of it has been seen.
+//!
+//! A sheet is a document in the open format `ticksage-family/1` (JSON Schema in
+//! `docs/schema/family.schema.json`). Usage figures are in the sheet's own clock: kilometres or
+//! engine hours; ages in years. Whether a sheet makes sense is judged in [`crate::sense`].
+
+use crate::base::units::Probability;
+use crate::base::units::UsageClock;
+use crate::documents::applies::Applies;
+use crate::documents::applies::Window;
+use crate::documents::check::Check;
+use crate::documents::failure_point::FailurePoint;
+use crate::documents::job::AccessGroup;
+use crate::documents::job::Interval;
+use crate::documents::job::Job;
+use serde::Deserialize;
+use serde::Serialize;
+use std::collections::BTreeMap;
+use utoipa::ToSchema;
+
+/// The format mark of a family sheet.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+pub enum FamilyFormat {
+    /// The first version.
+    #[default]
+    #[serde(rename = "ticksage-family/1")]
+    V1,
+}
+
+/// What kind of thing the family is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum FamilyKind {
+    /// An engine that serves one or many bodies, or runs bare.
+    Engine,
+    /// A gearbox.
+    Gearbox,
+    /// A vehicle generation without its engine.
+    Body,
+    /// A whole motorcycle.
+    Motorcycle,
+    /// What every car and van needs looked at; makes way for what a family's own sheet knows.
+    BaseVehicle,
+    /// The same for motorcycles.
+    BaseMotorcycle,
+    /// The same for bare engines.
+    BaseEngine,
+}
+
+impl FamilyKind {
+    /// Whether the sheet ships with the application and makes way for the families' own.
+    #[must_use]
+    pub fn is_base(self) -> bool {
+        matches!(self, Self::BaseVehicle | Self::BaseMotorcycle | Self::BaseEngine)
+    }
+}
+
+/// A family of vehicles or engines sharing known failure points.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Family {
+    /// Format and its version.
+    pub format: FamilyFormat,
+    /// Short name in lower case, unique among families.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// Version of this sheet; raised with every change that is published.
+    #[schema(minimum = 1)]
+    pub version: u32,
+    /// Full name as a person would say it.
+    #[schema(min_length = 1, max_length = 120)]
+    pub name: String,
+    /// What kind of thing it is.
+    pub kind: FamilyKind,
+    /// The clock its usage is counted on.
+    pub clock: UsageClock,
+    /// Three-letter code of the currency of its costs.
+    #[schema(pattern = "^[A-Z]{3}$")]
+    pub currency: String,
+    /// A sentence or two on the family.
+    #[serde(default)]
+    pub summary: String,
+    /// When it was built.
+    #[serde(default)]
+    pub built: Window,
+    /// Those whose claims are kept side by side.
+    #[schema(min_items = 1)]
+    pub schools: Vec<School>,
+    /// What splits the family into variants.
+    #[serde(default)]
+    pub facts: Vec<Fact>,
+    /// Facts of other sheets that are settled by being of this family, such as what drives it: fact id to
+    /// value id.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub settles: BTreeMap<String, String>,
+    /// What goes wrong.
+    #[schema(min_items = 1)]
+    pub points: Vec<FailurePoint>,
+    /// What can be looked at, listened to, measured or asked.
+    #[serde(default)]
+    pub checks: Vec<Check>,
+    /// Repairs.
+    pub jobs: Vec<Job>,
+    /// What must come off to reach something, shared between jobs.
+    #[serde(default)]
+    pub access: Vec<AccessGroup>,
+    /// Scheduled renewals.
+    #[serde(default)]
+    pub intervals: Vec<Interval>,
+    /// Recalls and campaigns of the maker.
+    #[serde(default)]
+    pub campaigns: Vec<Campaign>,
+}
+
+/// A recall or campaign of the maker.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Campaign {
+    /// Short name, unique in the sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// Name as shown.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+    /// What it was for and what was done.
+    pub about: String,
+    /// What remains exposed where it was not done.
+    pub exposes: String,
+    /// How it is proved.
+    #[serde(default)]
+    pub proof: String,
+    /// Whether it concerns safety.
+    #[serde(default)]
+    pub safety: bool,
+    /// Failure points whose revised part it fits.
+    #[serde(default)]
+    pub revises: Vec<String>,
+    /// Which variants and builds it concerns.
+    #[serde(default)]
+    pub applies: Applies,
+}
+
+/// A body of opinion whose claims are kept apart from others'.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct School {
+    /// Short name; the same id in several sheets is the same school.
+    pub id: String,
+    /// Name as shown.
+    pub name: String,
+}
+
+/// Something that splits the family, and how a person tells.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Fact {
+    /// Short name.
+    pub id: String,
+    /// The question it answers.
+    pub label: String,
+    /// How to tell by eye.
+    #[serde(default)]
+    pub how: String,
+    /// The possible answers.
+    #[schema(min_items = 2)]
+    pub values: Vec<FactValue>,
+}
+
+/// One possible answer to a fact.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FactValue {
+    /// Short name.
+    pub id: String,
+    /// As shown.
+    pub label: String,
+    /// Share of the family that has it, where known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub share: Option<Probability>,
+}
+
+impl Family {
+    /// The point of that id.
+    #[must_use]
+    pub fn point(&self, id: &str) -> Option<&FailurePoint> {
+        self.points.iter().find(|p| p.id == id)
+    }
+
+    /// The check of that id.
+    #[must_use]
+    pub fn check(&self, id: &str) -> Option<&Check> {
+        self.checks.iter().find(|c| c.id == id)
+    }
+
+    /// The job of that id.
+    #[must_use]
+    pub fn job(&self, id: &str) -> Option<&Job> {
+        self.jobs.iter().find(|j| j.id == id)
+    }
+}

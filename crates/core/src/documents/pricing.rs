@@ -1,0 +1,30 @@
+//! Sheets whose money is counted in workshop hours, brought into a currency.
+
+use crate::base::units::Money;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::family::Family;
+
+/// A sheet with its money in the candidate's currency: a base sheet counts its own in hours of an
+/// independent workshop.
+#[must_use]
+pub fn priced(mut family: Family, a: &Assumptions) -> Family {
+    if family.currency != NO_CURRENCY {
+        return family;
+    }
+    let rate = a.rate_independent;
+    let at = |m: &mut Money| {
+        // Rounded to hundredths, it is money again.
+        if let Ok(money) = Money::try_from((m.get() * rate * 100.0).round() / 100.0) {
+            *m = money;
+        }
+    };
+    for range in family.jobs.iter_mut().flat_map(|j| j.parts.values_mut().chain(j.sundries.as_mut())) {
+        [&mut range.low, &mut range.likely, &mut range.high].into_iter().for_each(at);
+    }
+    family.checks.iter_mut().filter_map(|c| c.fee.as_mut()).for_each(at);
+    family
+}
+
+/// The currency of a base sheet (ISO 4217 "no currency"): its money is counted in hours of an independent
+/// workshop.
+pub const NO_CURRENCY: &str = "XXX";

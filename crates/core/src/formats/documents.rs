@@ -1,0 +1,175 @@
+//! Reading documents in the open formats, with every fault reported at once.
+
+use crate::base::fault::Fault;
+use crate::documents::candidate::Bundle;
+use crate::documents::candidate::Candidate;
+use crate::documents::family::Family;
+use crate::documents::history_report::HistoryReport;
+use crate::formats::schema::schema;
+use crate::validation::candidate;
+use crate::validation::family;
+use jsonschema::Validator;
+use serde::de::DeserializeOwned;
+use serde_json::Value;
+use serde_json::json;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+use std::sync::Mutex;
+use std::sync::PoisonError;
+use utoipa::PartialSchema;
+use utoipa::ToSchema;
+
+/// Reads a family sheet.
+///
+/// # Errors
+/// Every fault of shape and sense, each with its path.
+pub fn read_family(text: &str) -> Result<Family, Vec<Fault>> {
+    read(text, |f: &Family| family::family(f))
+}
+
+/// Reads a candidate by its shape alone; its sense needs the sheets and is judged with them.
+///
+/// # Errors
+/// Every fault of shape, each with its path.
+pub fn read_candidate(text: &str) -> Result<Candidate, Vec<Fault>> {
+    read(text, |_| Vec::new())
+}
+
+/// Reads a history report.
+///
+/// # Errors
+/// Every fault of shape, each with its path.
+pub fn read_history(text: &str) -> Result<HistoryReport, Vec<Fault>> {
+    read(text, |_| Vec::new())
+}
+
+/// Reads a bundle: a candidate with every sheet that it names.
+///
+/// # Errors
+/// Every fault of shape and sense, each with its path.
+pub fn read_bundle(text: &str) -> Result<Bundle, Vec<Fault>> {
+    read(text, |b: &Bundle| {
+        let under = |prefix: String| move |f: Fault| Fault { path: format!("{prefix}{}", f.path), message: f.message };
+        let families = b
+            .families
+            .iter()
+            .enumerate()
+            .flat_map(|(i, f)| family::family(f).into_iter().map(under(format!("/families/{i}"))));
+        let candidate = candidate::candidate(&b.candidate, &b.families).into_iter().map(under("/candidate".to_owned()));
+        families.chain(candidate).collect()
+    })
+}
+
+/// Reads a document already parsed, by its shape and by `sense`.
+///
+/// # Errors
+/// Every fault, each with its path.
+pub fn read_value<T>(value: &Value, sense: impl Fn(&T) -> Vec<Fault>) -> Result<T, Vec<Fault>>
+where
+    T: ToSchema + PartialSchema + DeserializeOwned,
+{
+    let validator = validator::<T>()?;
+    let mut mended = value.clone();
+    let mut faults = Vec::new();
+    for error in validator.iter_errors(value) {
+        shape_faults(&error, &mut faults, &mut mended);
+    }
+    match serde_json::from_value::<T>(mended) {
+        Ok(document) => {
+            // Figures out of range were put back into it, so that what else is wrong is told too.
+            faults.extend(sense(&document));
+            if faults.is_empty() { Ok(document) } else { Err(faults) }
+        }
+        Err(e) => {
+            if faults.is_empty() {
+                faults.push(Fault { path: String::new(), message: e.to_string() });
+            }
+            Err(faults)
+        }
+    }
+}
+
+/// The validator of a document type, built once: a run may read many thousand documents.
+fn validator<T: ToSchema + PartialSchema>() -> Result<Arc<Validator>, Vec<Fault>> {
+    static BUILT: Mutex<BTreeMap<String, Arc<Validator>>> = Mutex::new(BTreeMap::new());
+    let mut built = BUILT.lock().unwrap_or_else(PoisonError::into_inner);
+    if let Some(known) = built.get(T::name().as_ref()) {
+        return Ok(Arc::clone(known));
+    }
+    let new = jsonschema::options()
+        .should_validate_formats(true)
+        .build(&schema::<T>())
+        .map_err(|e| vec![Fault { path: String::new(), message: format!("the schema itself is faulty: {e}") }])?;
+    let new = Arc::new(new);
+    built.insert(T::name().into_owned(), Arc::clone(&new));
+    Ok(new)
+}
+
+fn read<T>(text: &str, sense: impl Fn(&T) -> Vec<Fault>) -> Result<T, Vec<Fault>>
+where
+    T: ToSchema + PartialSchema + DeserializeOwned,
+{
+    let value: Value = serde_json::from_str(text)
+        .map_err(|e| vec![Fault { path: String::new(), message: format!("this is not JSON: {e}") }])?;
+    read_value(&value, sense)
+}
+
+/// Turns a schema error into faults, and mends what can be mended in the copy.
+fn shape_faults(error: &jsonschema::ValidationError<'_>, faults: &mut Vec<Fault>, mended: &mut Value) {
+    use jsonschema::error::ValidationErrorKind as K;
+    let path = error.instance_path().to_string();
+    match error.kind() {
+        K::OneOfNotValid { context } | K::AnyOf { context } => {
+            // The branch meant is the one whose own marks ("form", "kind") fit, with the fewest other
+            // complaints.
+            let meant = context.iter().filter(|b| !b.is_empty()).min_by_key(|branch| {
+                let marks = branch.iter().filter(|e| matches!(e.kind(), K::Enum { .. } | K::Type { .. })).count();
+                (marks, branch.len())
+            });
+            match meant.map(|branch| (branch, branch.iter().find(|e| matches!(e.kind(), K::Enum { .. })))) {
+                Some((_, Some(mark))) => faults.push(unknown_mark(mark, context)),
+                Some((branch, None)) => branch.iter().for_each(|e| shape_faults(e, faults, mended)),
+                None => faults.push(Fault { path, message: error.to_string() }),
+            }
+        }
+        K::AdditionalProperties { unexpected } => {
+            for name in unexpected {
+                if let Some(Value::Object(o)) = mended.pointer_mut(&path) {
+                    o.remove(name);
+                }
+                faults.push(Fault { path: format!("{path}/{name}"), message: "is not known here".to_owned() });
+            }
+        }
+        kind => {
+            let bound = match kind {
+                K::Minimum { limit } | K::Maximum { limit } => Some(limit.clone()),
+                K::ExclusiveMinimum { .. } => Some(json!(1.0)),
+                K::ExclusiveMaximum { .. } => Some(json!(0.5)),
+                K::Format { format } if format == "date" => Some(json!("2000-01-01")),
+                _ => None,
+            };
+            if let (Some(bound), Some(slot)) = (bound, mended.pointer_mut(&path)) {
+                *slot = bound;
+            }
+            faults.push(Fault { path, message: error.to_string() });
+        }
+    }
+}
+
+/// A mark that no branch knows: every mark that one of them does.
+fn unknown_mark(mark: &jsonschema::ValidationError<'_>, branches: &[Vec<jsonschema::ValidationError<'_>>]) -> Fault {
+    use jsonschema::error::ValidationErrorKind as K;
+    let at = mark.instance_path().to_string();
+    let known: Vec<String> = branches
+        .iter()
+        .flatten()
+        .filter(|e| e.instance_path().to_string() == at)
+        .filter_map(|e| match e.kind() {
+            K::Enum { options } => options.as_array().cloned(),
+            _ => None,
+        })
+        .flatten()
+        .map(|o| o.to_string())
+        .collect();
+    Fault { path: at, message: format!("{} is not known here: write one of {}", mark.instance(), known.join(", ")) }
+}

@@ -1,0 +1,9 @@
+//! The open formats: documents, schemas, tables, and the sheets that ship with the application.
+
+pub mod base_sheets;
+pub mod comparables_table;
+pub mod documents;
+pub mod papers_table;
+pub mod scan_table;
+pub mod schema;
+pub mod tables;

@@ -1,0 +1,152 @@
+//! Tables that leave the application: bill and findings as CSV. Money to the hundredth, chances to four places.
+
+use crate::assess::assessment::Assessment;
+use crate::documents::candidate::Candidate;
+use crate::documents::family::Family;
+use crate::documents::finding::FindingResult;
+use crate::money::purchase_plan::Doing;
+use crate::money::purchase_plan::DoingAction;
+
+fn written(rows: impl IntoIterator<Item = Vec<String>>) -> String {
+    let mut writer = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
+    for row in rows {
+        // Writing into memory does not fail.
+        if writer.write_record(&row).is_err() {
+            break;
+        }
+    }
+    String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()
+}
+
+/// A cell that a spreadsheet takes for text and never for a formula.
+fn plain(text: &str) -> String {
+    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) { format!("'{text}") } else { text.to_owned() }
+}
+
+fn money(x: f64) -> String {
+    format!("{x:.2}")
+}
+
+fn row<const N: usize>(cells: [&str; N]) -> Vec<String> {
+    cells.map(str::to_owned).to_vec()
+}
+
+/// Money in hundredths that add up to a total in hundredths: the largest takes what rounding leaves.
+fn adding_up(amounts: &[f64], total: f64) -> Vec<f64> {
+    let round = |x: f64| (x * 100.0).round();
+    let mut out: Vec<f64> = amounts.iter().map(|x| round(*x)).collect();
+    let left = round(total) - out.iter().sum::<f64>();
+    if let Some(most) = out.iter_mut().max_by(|x, y| x.total_cmp(y)) {
+        *most += left;
+    }
+    out.into_iter().map(|x| x / 100.0).collect()
+}
+
+/// The bill by failure point and scheduled work; the expected amounts add up to the total in the last line, to
+/// the cent.
+#[must_use]
+pub fn bill(a: &Assessment, doing: &Doing) -> String {
+    let action = |at: &crate::documents::reference::PointRef| {
+        doing.points.iter().find(|p| &p.at == at).map_or("", |p| match p.action {
+            DoingAction::Renew => "renew at purchase",
+            DoingAction::Budget => "budget",
+            DoingAction::Watch => "watch",
+            DoingAction::Nothing => "nothing",
+        })
+    };
+    let amounts: Vec<f64> =
+        a.points.iter().map(|p| p.expected_cost).chain(a.due.iter().map(|d| d.now + d.in_plan)).collect();
+    let exact = adding_up(&amounts, a.bill.mean);
+    let mut rows = vec![row([
+        "kind",
+        "family",
+        "id",
+        "name",
+        "job",
+        "what to do",
+        "chance now",
+        "chance within plan",
+        "low",
+        "likely",
+        "high",
+        "expected",
+        "currency",
+    ])];
+    for (p, expected) in a.points.iter().zip(&exact) {
+        rows.push(vec![
+            "failure point".to_owned(),
+            p.at.family.clone(),
+            p.at.point.clone(),
+            plain(&p.name),
+            plain(&p.job),
+            action(&p.at).to_owned(),
+            format!("{:.4}", p.p_now),
+            format!("{:.4}", p.p_plan),
+            money(p.cost.low),
+            money(p.cost.likely),
+            money(p.cost.high),
+            money(*expected),
+            a.currency.clone(),
+        ]);
+    }
+    for (d, expected) in a.due.iter().zip(&exact[a.points.len()..]) {
+        rows.push(vec![
+            "scheduled work".to_owned(),
+            d.family.clone(),
+            d.interval.clone(),
+            plain(&d.name),
+            plain(&d.name),
+            if d.overdue { "overdue" } else { "as it falls due" }.to_owned(),
+            format!("{:.4}", 1.0 - d.chance_done),
+            String::new(),
+            money(d.cost.low),
+            money(d.cost.likely),
+            money(d.cost.high),
+            money(*expected),
+            a.currency.clone(),
+        ]);
+    }
+    let mut total = vec![String::new(); 13];
+    total[0] = "total".to_owned();
+    total[11] = money((a.bill.mean * 100.0).round() / 100.0);
+    total[12].clone_from(&a.currency);
+    rows.push(total);
+    written(rows)
+}
+
+/// The findings, oldest first; what was taken back is marked so.
+#[must_use]
+pub fn findings(candidate: &Candidate, families: &[Family]) -> String {
+    let mut rows =
+        vec![row(["at", "family", "check", "name", "result", "outcome", "reading", "unit", "note", "taken back"])];
+    for f in candidate.findings.iter().filter(|f| f.result != FindingResult::Acknowledged) {
+        let family = families.iter().find(|x| x.id == f.family);
+        let check = family.and_then(|x| x.check(&f.check));
+        let outcome = match (f.result, check) {
+            (FindingResult::Outcome { outcome }, _) => Some(outcome),
+            (FindingResult::Measured, Some(c)) => c.measure.as_ref().zip(f.reading).map(|(m, r)| m.outcome(r)),
+            _ => None,
+        };
+        let label = outcome.and_then(|o| check?.outcomes.get(o)).map_or("", |o| o.label.as_str());
+        rows.push(vec![
+            f.at.clone().unwrap_or_default(),
+            f.family.clone(),
+            f.check.clone(),
+            plain(check.map_or("", |c| c.name.as_str())),
+            match f.result {
+                FindingResult::Outcome { .. } | FindingResult::Measured => "done",
+                FindingResult::Skipped => "not done",
+                FindingResult::CouldNot => "could not",
+                FindingResult::AskSeller => "ask seller",
+                FindingResult::Acknowledged => "",
+            }
+            .to_owned(),
+            plain(label),
+            f.reading.map_or_else(String::new, |r| r.to_string()),
+            check.and_then(|c| c.measure.as_ref()).map_or_else(String::new, |m| m.unit.clone()),
+            plain(&f.note),
+            if f.undone { "yes" } else { "" }.to_owned(),
+        ]);
+    }
+    written(rows)
+}

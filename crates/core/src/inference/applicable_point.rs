@@ -1,0 +1,93 @@
+//! The failure points that concern a candidate.
+
+use crate::base::units::Probability;
+use crate::base::weibull::CurveError;
+use crate::documents::applicability::Fit;
+use crate::documents::applicability::fit;
+use crate::documents::applicability::makes_way;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::candidate::Candidate;
+use crate::documents::check::Check;
+use crate::documents::failure_point::Exposure;
+use crate::documents::failure_point::FailurePoint;
+use crate::documents::family::Family;
+use crate::documents::paper::LedgerEntry;
+use crate::reliability::exposure;
+use crate::reliability::mixture::Heard;
+use crate::reliability::mixture::PointLives;
+use std::collections::BTreeMap;
+
+/// A failure point that concerns the candidate.
+#[derive(Debug)]
+pub struct Subject<'a> {
+    /// Its family.
+    pub family: &'a Family,
+    /// The point.
+    pub point: &'a FailurePoint,
+    /// How far it applies.
+    pub fit: Fit,
+    /// Ledger entries that renewed it, in order of usage.
+    pub entries: Vec<&'a LedgerEntry>,
+    /// Leads at which some check on it changes its voice.
+    pub leads: Vec<f64>,
+    /// Whether the works fitted the revised part.
+    pub built_revised: bool,
+    pub(crate) use_factors: UseFactors,
+}
+
+/// What use makes of a point's life, before care.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct UseFactors {
+    pub(crate) past: f64,
+    pub(crate) plan: f64,
+}
+
+/// The points of all families that concern the candidate, in the sheets' order.
+#[must_use]
+pub fn subjects<'a>(candidate: &'a Candidate, families: &'a [Family], a: &Assumptions) -> Vec<Subject<'a>> {
+    let mut out = Vec::new();
+    for family in families {
+        for point in &family.points {
+            if makes_way(point, family, families, candidate, a) {
+                continue;
+            }
+            let Some(fit) = fit(&point.applies, family, candidate, a) else { continue };
+            let mut entries: Vec<&LedgerEntry> = candidate
+                .ledger
+                .iter()
+                .filter(|e| e.renews.iter().any(|r| r.family == family.id && r.point == point.id))
+                .collect();
+            entries.sort_by(|x, y| x.usage.on_clock().total_cmp(&y.usage.on_clock()).then(x.date.cmp(&y.date)));
+            let links = family.checks.iter().flat_map(|c: &Check| &c.links);
+            let leads = links.filter(|l| l.point == point.id).filter_map(|l| l.lead).collect();
+            let factor = |levels: &BTreeMap<Exposure, Probability>| exposure::factor(point, levels);
+            out.push(Subject {
+                family,
+                point,
+                fit,
+                entries,
+                leads,
+                built_revised: built_revised(point, family, candidate),
+                use_factors: UseFactors { past: factor(&candidate.past_use), plan: factor(&candidate.plan.use_) },
+            });
+        }
+    }
+    out
+}
+
+/// Whether the works fitted the revised part: by the serial number where both are known, else by the day.
+fn built_revised(point: &FailurePoint, family: &Family, candidate: &Candidate) -> bool {
+    let Some(revision) = &point.revision else { return false };
+    match (&revision.from_serial, candidate.serials.get(&family.id)) {
+        (Some(from), Some(serial)) => crate::documents::applies::serial_order(serial, from).is_ge(),
+        _ => revision.from.is_some_and(|from| candidate.built >= from),
+    }
+}
+
+/// The lives of every subject under the schools heard.
+///
+/// # Errors
+/// [`CurveError`] from a claim that makes no curve.
+pub fn lives(subjects: &[Subject<'_>], heard: Heard<'_>, a: &Assumptions) -> Result<Vec<PointLives>, CurveError> {
+    subjects.iter().map(|s| PointLives::pool(s.point, heard, a)).collect()
+}

@@ -1,0 +1,13 @@
+//! The points that concern a candidate, seen through all evidence: care scenarios and joint findings.
+
+pub mod applicable_point;
+pub mod care_scenarios;
+pub mod check_effect;
+pub mod context;
+pub mod depth;
+pub mod evidence_mask;
+pub mod findings;
+pub mod joint_posterior;
+pub mod setting;
+pub mod source_views;
+pub mod strip;

@@ -1,0 +1,49 @@
+//! A point's chances by the bins of the road strip.
+
+use crate::reliability::remaining_life::Zones;
+use crate::reliability::usage_path::PAST_CELLS;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// The masses of past, plan and beyond by the strip's bins.
+#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+pub(crate) fn trouble(past_cells: &[f64], zones: &Zones) -> Trouble {
+    let mut past = vec![0.0; PAST_BINS];
+    for (i, f) in past_cells.iter().enumerate() {
+        past[i * PAST_BINS / PAST_CELLS] += f;
+    }
+    let mut plan = vec![0.0; PLAN_BINS];
+    let mut beyond = vec![0.0; BEYOND_BINS];
+    let width = zones.grid.horizon() / PLAN_BINS as f64;
+    for (i, m) in zones.cells.iter().enumerate() {
+        let bin = (zones.grid.middle(i) / width) as usize;
+        if zones.grid.in_plan(i) {
+            plan[bin.min(PLAN_BINS - 1)] += m;
+        } else if let Some(slot) = beyond.get_mut(bin.saturating_sub(PLAN_BINS)) {
+            *slot += m;
+        }
+    }
+    Trouble { past, plan, beyond }
+}
+
+/// Bins of the strip from build to now.
+pub const PAST_BINS: usize = 48;
+
+/// Bins of the strip over the plan.
+pub const PLAN_BINS: usize = 40;
+
+/// Bins beyond the plan.
+pub const BEYOND_BINS: usize = 12;
+
+/// Chances along the strip, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
+/// plan, the rest beyond it by the same width as the plan's.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Trouble {
+    /// Expected failures by now, of vehicles built like this one, before anything is known of it.
+    pub past: Vec<f64>,
+    /// Chance of the first failure ahead, in the plan.
+    pub plan: Vec<f64>,
+    /// The same beyond the plan.
+    pub beyond: Vec<f64>,
+}

@@ -1,0 +1,14 @@
+//! Costs: jobs, points, scheduled work, the reference price, the purchase plan, the bill.
+
+pub mod bill_forecast;
+pub mod bill_spread;
+pub mod expected_bill;
+pub mod job_cost;
+pub mod point_cost;
+pub mod purchase_decision;
+pub mod purchase_plan;
+pub mod reference_price;
+pub mod sampled_point;
+pub mod schedule;
+pub mod simulation;
+pub mod while_apart;

@@ -1,0 +1,133 @@
+//! What a failure point is expected to cost within the plan.
+
+use crate::documents::candidate::Example;
+use crate::documents::care_level::CareLevel;
+use crate::inference::applicable_point::Subject;
+use crate::inference::care_scenarios::Worlds;
+use crate::inference::evidence_mask::Counted;
+use crate::inference::setting::Setting;
+use crate::money::job_cost;
+use crate::money::job_cost::JobCost;
+use crate::reliability::care;
+use crate::reliability::care::Weights;
+use crate::reliability::plan_grid::FutureGrid;
+use crate::reliability::plan_grid::PLAN_CELLS;
+use crate::reliability::remaining_life::Zones;
+use crate::reliability::renewal::fresh_failures;
+use crate::reliability::survival_table::PointCurves;
+
+/// What a point costs, by how it comes.
+#[derive(Debug, Clone)]
+pub(crate) struct PointMoney {
+    /// The job alone.
+    pub job: JobCost,
+    /// A failure within the plan, warning and escalation counted.
+    pub failure: f64,
+    /// The worst branch.
+    pub worst: f64,
+    /// Failures of the part fitted, by plan cell.
+    pub(crate) fresh: Vec<f64>,
+    /// Failures of the part fitted, summed up to each plan cell edge.
+    fresh_sum: Vec<f64>,
+}
+
+impl PointMoney {
+    pub(crate) fn new(setting: &Setting<'_>, subject: &Subject<'_>, curves: &PointCurves<'_>, value: f64) -> Self {
+        let (a, c) = (setting.assumptions, setting.candidate);
+        let (point, family) = (subject.point, subject.family);
+        let job_cost = |id: &str| family.job(id).map(|j| job_cost::cost(family, j, c.buyer.parts, c.buyer.labour, a));
+        let job = job_cost(&point.job).unwrap_or_else(JobCost::nothing);
+        let larger = point.escalation.as_ref().and_then(|e| job_cost(&e.job).map(|j| (e.chance.get(), j.mean)));
+        let caught = point.warning.as_ref().map_or(0.0, job_cost::caught);
+        let failure = job_cost::failure_cost(job.mean, caught, larger, value, a.recovery);
+        let worst = larger.map_or(job.mean, |(_, cost)| cost.min(value).max(job.mean));
+        // A part bought new today is the revised one where there is one.
+        let (_, plan) = setting.kappas(subject, Counted::ALL, CareLevel::Ordinary);
+        let kappa = plan * a.grade(c.buyer.parts);
+        let fresh = fresh_failures(setting.horizon, curves.revised(), kappa, setting.usage_a_year);
+        let mut fresh_sum = vec![0.0];
+        for f in &fresh {
+            fresh_sum.push(fresh_sum[fresh_sum.len() - 1] + f);
+        }
+        Self { job, failure, worst, fresh, fresh_sum }
+    }
+
+    /// Expected failures of a part fitted when `left` of the horizon remains (as a share of it).
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn later(&self, left: f64) -> f64 {
+        let at = (left * PLAN_CELLS as f64).clamp(0.0, PLAN_CELLS as f64);
+        let i = (at as usize).min(PLAN_CELLS - 1);
+        self.fresh_sum[i] + (self.fresh_sum[i + 1] - self.fresh_sum[i]) * (at - i as f64)
+    }
+
+    /// How long after it was fitted, as a share of the horizon, such a failure comes: the usage by which the
+    /// share `u` of those expected in `left` of the horizon have come.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn later_at(&self, left: f64, u: f64) -> f64 {
+        let wanted = u * self.later(left);
+        let i = self.fresh_sum.partition_point(|s| *s < wanted).clamp(1, PLAN_CELLS);
+        let (from, to) = (self.fresh_sum[i - 1], self.fresh_sum[i]);
+        let within = if to > from { (wanted - from) / (to - from) } else { 0.5 };
+        ((i - 1) as f64 + within).max(0.0) / PLAN_CELLS as f64
+    }
+
+    /// What a first failure in each cell of the grid costs within the plan, the fresh part's own
+    /// failures included; 0 beyond the plan.
+    fn by_cell(&self, grid: &FutureGrid) -> Vec<f64> {
+        (0..grid.cells())
+            .map(|i| {
+                if grid.in_plan(i) {
+                    self.failure * (1.0 + self.later(1.0 - grid.middle(i) / grid.horizon()))
+                } else {
+                    0.0
+                }
+            })
+            .collect()
+    }
+
+    /// What a fault that is there now costs within the plan.
+    pub(crate) fn at_once(&self) -> f64 {
+        self.job.mean + self.later(1.0) * self.failure
+    }
+
+    /// Expected money within the plan of a point in these zones.
+    pub(crate) fn expected(&self, zones: &Zones) -> f64 {
+        zones.expect(self.at_once(), &self.by_cell(&zones.grid))
+    }
+}
+
+/// What each state of a point costs within the plan, and its expected money.
+#[derive(Debug, Clone)]
+pub(crate) struct Priced {
+    /// What a fault that is there now costs.
+    pub present: f64,
+    /// What a first failure in each cell costs.
+    pub cells: Vec<f64>,
+    /// Expected money in each world, findings weighed.
+    pub by_level: [f64; 3],
+    /// Expected money, the worlds mixed.
+    pub expected: f64,
+}
+
+impl Priced {
+    pub(crate) fn new(worlds: &Worlds, point: usize, money: &PointMoney) -> Self {
+        let cells = money.by_cell(&worlds.zones[0][point].grid);
+        let present = money.at_once();
+        let by_level = std::array::from_fn(|l| worlds.zones[l][point].expect(present, &cells));
+        Self { present, cells, by_level, expected: care::mix(&worlds.weights, |l| by_level[l]) }
+    }
+}
+
+/// Expected money of a point of the reference example.
+pub(crate) fn reference_money(zones: &[Zones; 3], money: &PointMoney, usual: &Weights, example: Example) -> f64 {
+    care::mix(usual, |l| {
+        let z = &zones[l];
+        if example == Example::WellSorted && z.present < 1.0 {
+            let mut sorted = z.clone();
+            sorted.weigh(0.0, 1.0, 0.0, 1.0);
+            money.expected(&sorted)
+        } else {
+            money.expected(z)
+        }
+    })
+}

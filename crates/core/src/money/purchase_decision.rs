@@ -1,0 +1,361 @@
+//! Deciding the purchase plan under a maintenance policy.
+
+use crate::documents::buyer::DoingSchool;
+use crate::documents::family::Family;
+use crate::documents::reference::IntervalRef;
+use crate::documents::reference::PointRef;
+use crate::inference::care_scenarios::Worlds;
+use crate::inference::context::Scene;
+use crate::money::point_cost::PointMoney;
+use crate::money::point_cost::Priced;
+use crate::money::purchase_plan::BundleJob;
+use crate::money::purchase_plan::Decided;
+use crate::money::purchase_plan::Doing;
+use crate::money::purchase_plan::DoingAction;
+use crate::money::purchase_plan::DoingBundle;
+use crate::money::purchase_plan::JobAt;
+use crate::money::purchase_plan::Neighbour;
+use crate::money::purchase_plan::PointAction;
+use crate::money::purchase_plan::RenewWhy;
+use crate::money::purchase_plan::SchoolBill;
+use crate::money::schedule::Due;
+use crate::money::while_apart::Weighed;
+use crate::money::while_apart::while_apart;
+
+/// One point as the decision sees it.
+struct Choice<'a> {
+    at: PointRef,
+    name: &'a str,
+    job: &'a str,
+    alone: f64,
+    renew: f64,
+    leave: f64,
+    p_now: f64,
+    p_plan: f64,
+    can_hurt: bool,
+    off: Vec<Group<'a>>,
+    overdue: Option<&'a Due>,
+    near: Option<&'a Due>,
+    own: Option<bool>,
+    sign: Option<&'a str>,
+}
+
+/// Something that must come off.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Group<'a> {
+    pub(crate) family: &'a str,
+    pub(crate) id: &'a str,
+    pub(crate) name: &'a str,
+    pub(crate) cost: f64,
+}
+
+impl Group<'_> {
+    fn is(&self, other: &Self) -> bool {
+        self.family == other.family && self.id == other.id
+    }
+}
+
+pub(crate) fn groups<'a>(family: &'a Family, job: &str, rate: f64) -> Vec<Group<'a>> {
+    let ids = family.job(job).map_or(&[][..], |j| j.access.as_slice());
+    ids.iter()
+        .filter_map(|id| family.access.iter().find(|g| &g.id == id))
+        .map(|g| Group { family: &family.id, id: &g.id, name: &g.name, cost: rate * g.hours })
+        .collect()
+}
+
+/// Decides for every point, under the chosen school and the two others.
+pub(crate) fn doing(
+    scene: &Scene<'_>,
+    worlds: &Worlds,
+    money: &[PointMoney],
+    priced: &[Priced],
+    due: &[Due],
+    work: f64,
+) -> Decided {
+    let (setting, a) = (scene.setting, scene.setting.assumptions);
+    let (candidate, rate) = (setting.candidate, a.rate(setting.candidate.buyer.labour));
+    let near = a.near(candidate.usage.unit.clock());
+    let to_do: Vec<&Due> = due.iter().filter(|d| d.overdue && d.chance_done < a.overdue_done).collect();
+    let choices: Vec<Choice<'_>> = scene
+        .subjects
+        .iter()
+        .enumerate()
+        .map(|(i, s)| {
+            let at = PointRef { family: s.family.id.clone(), point: s.point.id.clone() };
+            let soon = |d: &&Due| d.renews.contains(&at) && d.usage - setting.path.usage_now() <= near;
+            Choice {
+                name: &s.point.name,
+                job: s.family.job(&s.point.job).map_or("", |j| &j.name),
+                alone: money[i].job.mean,
+                renew: money[i].at_once(),
+                leave: priced[i].expected,
+                p_now: worlds.present(i),
+                p_plan: worlds.by_horizon(i),
+                can_hurt: s.point.can_hurt,
+                off: groups(s.family, &s.point.job, rate),
+                overdue: to_do.iter().find(|d| d.renews.contains(&at)).copied(),
+                near: due.iter().filter(soon).max_by(|x, y| y.usage.total_cmp(&x.usage)),
+                own: candidate.doing.own.iter().rev().find(|o| o.at == at).map(|o| o.now),
+                sign: s.point.warning.as_ref().map(|w| w.sign.as_str()),
+                at,
+            }
+        })
+        .collect();
+    let case = Case { scene, choices, to_do, rate, work };
+    let chosen = candidate.doing.school;
+    let mut answer = None;
+    let mut schools = Vec::new();
+    for school in [DoingSchool::LeastCost, DoingSchool::UpFront, DoingSchool::WaitForSigns] {
+        let whys = case.whys(school);
+        let renewed = case.renewed(school, &whys);
+        let bundles = case.bundles(&whys);
+        let expected = case.expected(&renewed);
+        schools.push(SchoolBill {
+            school,
+            renewed: whys.iter().flatten().count(),
+            at_purchase: bundles.iter().map(|b| b.together).sum(),
+            expected,
+        });
+        if school == chosen {
+            answer = Some((whys, renewed, bundles, expected));
+        }
+    }
+    // The three schools are all there are.
+    let (whys, renewed, bundles, expected) = answer.unwrap_or_default();
+    let points = case.points(whys);
+    Decided { renewed, expected, told: Doing { school: chosen, points, bundles, schools } }
+}
+
+struct Case<'s, 'a> {
+    scene: &'s Scene<'s>,
+    choices: Vec<Choice<'a>>,
+    to_do: Vec<&'a Due>,
+    rate: f64,
+    work: f64,
+}
+
+impl Case<'_, '_> {
+    /// Why each point is renewed at purchase under a school; none where it is not.
+    fn whys(&self, school: DoingSchool) -> Vec<Option<RenewWhy>> {
+        let a = self.scene.setting.assumptions;
+        let mut out: Vec<Option<RenewWhy>> = self
+            .choices
+            .iter()
+            .map(|c| match c.own {
+                Some(now) => now.then_some(RenewWhy::Own),
+                None if c.p_now >= a.there_now => Some(RenewWhy::ThereNow),
+                None if c.can_hurt && c.p_now >= a.hurts_now => Some(RenewWhy::Safety),
+                None if school == DoingSchool::WaitForSigns => None,
+                None => match (c.overdue, c.near) {
+                    (Some(d), _) => Some(RenewWhy::Overdue { work: d.name.clone() }),
+                    (None, Some(d)) if school == DoingSchool::UpFront => {
+                        Some(RenewWhy::NearlyDue { work: d.name.clone() })
+                    }
+                    _ if school == DoingSchool::UpFront && c.p_plan >= a.up_front => Some(RenewWhy::Likely),
+                    _ if school == DoingSchool::LeastCost && c.renew < c.leave => Some(RenewWhy::Cheaper),
+                    _ => None,
+                },
+            })
+            .collect();
+        if school != DoingSchool::WaitForSigns {
+            let taken = while_apart(&self.as_neighbours(&out), &self.open(&out));
+            for (why, taken) in out.iter_mut().zip(taken) {
+                if taken {
+                    *why = Some(RenewWhy::Together);
+                }
+            }
+        }
+        out
+    }
+
+    /// Whether a point is renewed whatever its state, and whether scheduled work pays for it. A fault that is
+    /// put right because it is there now is paid for in the futures in which it is there.
+    fn renewed(&self, school: DoingSchool, whys: &[Option<RenewWhy>]) -> Vec<Option<bool>> {
+        self.choices
+            .iter()
+            .zip(whys)
+            .map(|(c, why)| match why {
+                None => None,
+                Some(RenewWhy::ThereNow | RenewWhy::Safety)
+                    if school == DoingSchool::WaitForSigns || c.renew >= c.leave =>
+                {
+                    None
+                }
+                Some(_) => Some(c.overdue.is_some()),
+            })
+            .collect()
+    }
+
+    fn expected(&self, renewed: &[Option<bool>]) -> f64 {
+        let points = self.choices.iter().zip(renewed).map(|(c, r)| match r {
+            None => c.leave,
+            Some(false) => c.renew,
+            Some(true) => c.renew - c.alone,
+        });
+        points.sum::<f64>() + self.work
+    }
+
+    /// Numbers for what comes off, the same for the same thing.
+    fn number(&self, g: &Group<'_>) -> u64 {
+        let all = self.choices.iter().flat_map(|c| &c.off);
+        all.clone().position(|x| x.is(g)).map_or(u64::MAX, |i| i as u64)
+    }
+
+    /// What is off already for the jobs that are done.
+    fn open(&self, whys: &[Option<RenewWhy>]) -> Vec<u64> {
+        let points = self.choices.iter().zip(whys).filter(|(_, w)| w.is_some()).flat_map(|(c, _)| c.off.clone());
+        points.chain(self.to_do.iter().flat_map(|d| self.work_off(d))).map(|g| self.number(&g)).collect()
+    }
+
+    fn as_neighbours(&self, whys: &[Option<RenewWhy>]) -> Vec<Weighed> {
+        let each = self.choices.iter().zip(whys);
+        each.map(|(c, why)| {
+            let barred = why.is_some() || c.own == Some(false);
+            let off = c.off.iter().map(|g| (self.number(g), g.cost)).collect();
+            if barred { (f64::INFINITY, Vec::new()) } else { (c.renew - c.leave, off) }
+        })
+        .collect()
+    }
+
+    fn work_off(&self, due: &Due) -> Vec<Group<'_>> {
+        let family = self.scene.families.iter().find(|f| f.id == due.family);
+        let job = family.and_then(|f| Some((f, f.intervals.iter().find(|i| i.id == due.interval)?)));
+        job.map_or_else(Vec::new, |(f, i)| groups(f, &i.job, self.rate))
+    }
+
+    /// The jobs done at purchase, each with what must come off for it.
+    fn jobs(&self, whys: &[Option<RenewWhy>]) -> Vec<(BundleJob, Vec<Group<'_>>)> {
+        let points = self.choices.iter().zip(whys).filter_map(|(c, why)| {
+            // What overdue work renews is paid for there.
+            let why = why.clone().filter(|_| c.overdue.is_none())?;
+            let job = BundleJob {
+                at: JobAt::Point(c.at.clone()),
+                name: c.name.to_owned(),
+                job: c.job.to_owned(),
+                why,
+                alone: c.alone,
+                shared: 0.0,
+                own: c.own.is_some(),
+            };
+            Some((job, c.off.clone()))
+        });
+        let work = self.to_do.iter().map(|d| {
+            let job = BundleJob {
+                at: JobAt::Work(IntervalRef { family: d.family.clone(), interval: d.interval.clone() }),
+                name: d.name.clone(),
+                job: d.name.clone(),
+                why: RenewWhy::Overdue { work: d.name.clone() },
+                alone: d.cost.mean,
+                shared: 0.0,
+                own: false,
+            };
+            (job, self.work_off(d))
+        });
+        points.chain(work).collect()
+    }
+
+    /// Jobs done at purchase, grouped by what must come off for more than one of them.
+    fn bundles(&self, whys: &[Option<RenewWhy>]) -> Vec<DoingBundle> {
+        let jobs = self.jobs(whys);
+        let mut left: Vec<usize> = (0..jobs.len()).collect();
+        let mut out = Vec::new();
+        while let Some(first) = left.first().copied() {
+            left.remove(0);
+            let mut members = vec![first];
+            let mut at = 0;
+            while at < members.len() {
+                let off = &jobs[members[at]].1;
+                let (near, far) =
+                    left.into_iter().partition(|j| jobs[*j].1.iter().any(|g| off.iter().any(|o| o.is(g))));
+                members.extend::<Vec<usize>>(near);
+                left = far;
+                at += 1;
+            }
+            out.push(self.bundle(members.into_iter().map(|i| &jobs[i]), whys));
+        }
+        out.sort_by(|x, y| y.together.total_cmp(&x.together));
+        out
+    }
+
+    fn bundle<'j>(
+        &self,
+        members: impl Iterator<Item = &'j (BundleJob, Vec<Group<'j>>)>,
+        whys: &[Option<RenewWhy>],
+    ) -> DoingBundle {
+        let (mut jobs, mut off, mut shared_off): (Vec<BundleJob>, Vec<Group<'_>>, Vec<String>) = Default::default();
+        for (job, groups) in members {
+            let mut job = job.clone();
+            for g in groups {
+                if off.iter().any(|o| o.is(g)) {
+                    job.shared += g.cost;
+                    if !shared_off.iter().any(|n| n == g.name) {
+                        shared_off.push(g.name.to_owned());
+                    }
+                } else {
+                    off.push(*g);
+                }
+            }
+            jobs.push(job);
+        }
+        let apart: f64 = jobs.iter().map(|j| j.alone).sum();
+        let saved: f64 = jobs.iter().map(|j| j.shared).sum();
+        let mut neighbours: Vec<Neighbour> = self
+            .choices
+            .iter()
+            .zip(whys)
+            .filter(|(c, why)| matches!(why, None | Some(RenewWhy::Together)) && c.leave >= 1.0)
+            .filter_map(|(c, why)| {
+                // What it opens itself is not off for it.
+                let others = |g: &&Group<'_>| {
+                    let by = self.choices.iter().zip(whys).filter(|(o, w)| w.is_some() && o.at != c.at);
+                    let work = self.to_do.iter().flat_map(|d| self.work_off(d));
+                    by.flat_map(|(o, _)| o.off.clone()).chain(work).any(|o| o.is(g))
+                };
+                let here = c.off.iter().any(|g| off.iter().any(|o| o.is(g)));
+                let shared: f64 = c.off.iter().filter(others).map(|g| g.cost).sum();
+                (here && shared > 0.0).then(|| Neighbour {
+                    at: c.at.clone(),
+                    name: c.name.to_owned(),
+                    job: c.job.to_owned(),
+                    alone: c.alone,
+                    shared,
+                    fresh: c.renew - c.alone,
+                    now: c.renew - shared,
+                    later: c.leave,
+                    taken: why.is_some(),
+                })
+            })
+            .collect();
+        neighbours.sort_by(|x, y| (y.later - y.now).total_cmp(&(x.later - x.now)));
+        DoingBundle { off: shared_off, jobs, neighbours, apart, together: apart - saved }
+    }
+
+    fn points(&self, whys: Vec<Option<RenewWhy>>) -> Vec<PointAction> {
+        let a = self.scene.setting.assumptions;
+        let mut out: Vec<PointAction> = self
+            .choices
+            .iter()
+            .zip(whys)
+            .map(|(c, why)| PointAction {
+                at: c.at.clone(),
+                name: c.name.to_owned(),
+                job: c.job.to_owned(),
+                action: match why {
+                    Some(_) => DoingAction::Renew,
+                    None if c.p_plan >= a.budgeted => DoingAction::Budget,
+                    None if c.p_plan >= a.watched => DoingAction::Watch,
+                    None => DoingAction::Nothing,
+                },
+                why,
+                own: c.own.is_some(),
+                renew: c.renew,
+                leave: c.leave,
+                p_now: c.p_now,
+                p_plan: c.p_plan,
+                sign: c.sign.map(str::to_owned),
+            })
+            .collect();
+        out.sort_by(|x, y| x.action.cmp(&y.action).then(y.leave.total_cmp(&x.leave)));
+        out
+    }
+}

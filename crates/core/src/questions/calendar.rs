@@ -1,0 +1,195 @@
+//! After buying: the bill as a calendar. The baseline service and the jobs of the first day, scheduled work as
+//! it falls due, what is budgeted for, what is watched for.
+
+use crate::assess::assessment::Assessment;
+use crate::base::units::DAYS_PER_YEAR;
+use crate::documents::candidate::Candidate;
+use crate::documents::ending::Ending;
+use crate::documents::ending::LogAbout;
+use crate::documents::ending::LogKind;
+use crate::documents::reference::IntervalRef;
+use crate::documents::reference::PointRef;
+use crate::money::purchase_plan::Doing;
+use crate::money::purchase_plan::DoingAction;
+use crate::money::purchase_plan::JobAt;
+use jiff::civil::Date;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// The plan after the purchase.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Calendar {
+    /// Day of purchase; of judgement while it is not bought.
+    #[schema(value_type = String, format = Date)]
+    pub from: Date,
+    /// Usage on that day, on the candidate's clock.
+    pub usage: f64,
+    /// Entries by day.
+    pub entries: Vec<CalendarEntry>,
+}
+
+/// An entry of the calendar.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct CalendarEntry {
+    /// Day, at the plan's pace.
+    #[schema(value_type = String, format = Date)]
+    pub date: Date,
+    /// Usage at which.
+    pub usage: f64,
+    /// What kind.
+    pub kind: EntryKind,
+    /// What it is about.
+    pub about: JobAt,
+    /// Name.
+    pub name: String,
+    /// The job, or the sign to watch for; empty where there is none.
+    pub what: String,
+    /// Money: the job's cost, its share of what is done together taken off.
+    pub cost: f64,
+    /// What the log says became of it; none while it is open.
+    pub became: Option<LogKind>,
+}
+
+/// The kinds of entry.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum EntryKind {
+    /// Scheduled work that nothing proves done: part of the baseline service.
+    Baseline,
+    /// A job of the day of purchase.
+    AtPurchase,
+    /// Scheduled work that falls due.
+    Scheduled,
+    /// More likely than not to be needed by about then.
+    Budget,
+    /// From then on its sign is watched for.
+    Watch,
+}
+
+/// The calendar of a candidate under its plan, from the day it was bought or, before that, of judgement.
+#[must_use]
+pub fn calendar(candidate: &Candidate, a: &Assessment, doing: &Doing) -> Calendar {
+    let (from, usage) = match &candidate.ending {
+        Some(Ending::Bought { date, usage, .. }) => (*date, usage.on_clock()),
+        _ => (candidate.as_of, a.usage_now),
+    };
+    let pace = Pace { from, usage, a_year: a.usage_a_year };
+    let end = usage + a.horizon;
+    let mut entries = Vec::new();
+    for b in &doing.bundles {
+        for j in &b.jobs {
+            let kind = if matches!(j.at, JobAt::Work(_)) { EntryKind::Baseline } else { EntryKind::AtPurchase };
+            entries.push(CalendarEntry {
+                date: from,
+                usage,
+                kind,
+                about: j.at.clone(),
+                name: j.name.clone(),
+                what: j.job.clone(),
+                cost: j.alone - j.shared,
+                became: None,
+            });
+        }
+    }
+    for d in &a.due {
+        let at = IntervalRef { family: d.family.clone(), interval: d.interval.clone() };
+        let at_once = entries.iter().any(|e| e.about == JobAt::Work(at.clone()));
+        // What is done at purchase comes round again from there.
+        let mut next = if at_once || d.usage < usage || d.date < from {
+            after(d.every_usage, d.every_years, &pace, usage, from)
+        } else {
+            (d.usage, d.date)
+        };
+        for _ in 0..60 {
+            if next.0 > end {
+                break;
+            }
+            entries.push(CalendarEntry {
+                date: next.1,
+                usage: next.0,
+                kind: EntryKind::Scheduled,
+                about: JobAt::Work(at.clone()),
+                name: d.name.clone(),
+                what: String::new(),
+                cost: d.cost.mean,
+                became: None,
+            });
+            next = after(d.every_usage, d.every_years, &pace, next.0, next.1);
+        }
+    }
+    for p in &doing.points {
+        let Some(result) = a.points.iter().find(|x| x.at == p.at) else { continue };
+        let (kind, at, what) = match p.action {
+            DoingAction::Budget => (EntryKind::Budget, result.needs_at.p50, p.job.clone()),
+            DoingAction::Watch => (EntryKind::Watch, result.needs_at.p10, p.sign.clone().unwrap_or_default()),
+            DoingAction::Renew | DoingAction::Nothing => continue,
+        };
+        // The reckoning runs on the day of judgement; on a later day it stands no earlier than that day.
+        let at = at.unwrap_or(usage).clamp(usage, end);
+        entries.push(CalendarEntry {
+            date: pace.day(at),
+            usage: at,
+            kind,
+            about: JobAt::Point(p.at.clone()),
+            name: p.name.clone(),
+            what,
+            cost: if kind == EntryKind::Budget { result.cost.mean } else { 0.0 },
+            became: None,
+        });
+    }
+    entries.sort_by(|x, y| x.date.cmp(&y.date).then(x.kind.cmp(&y.kind)).then(y.cost.total_cmp(&x.cost)));
+    settle(candidate, &mut entries);
+    Calendar { from, usage, entries }
+}
+
+/// Each entry of the log closes the first open entry of the calendar that is about the same; what was sound
+/// closes nothing that must be done.
+fn settle(candidate: &Candidate, entries: &mut [CalendarEntry]) {
+    for log in &candidate.log {
+        let about = match &log.about {
+            LogAbout::Point { family, point } => {
+                JobAt::Point(PointRef { family: family.clone(), point: point.clone() })
+            }
+            LogAbout::Work { family, interval } => {
+                JobAt::Work(IntervalRef { family: family.clone(), interval: interval.clone() })
+            }
+            LogAbout::Other { .. } => continue,
+        };
+        let open = |e: &&mut CalendarEntry| {
+            e.became.is_none() && e.about == about && (log.what != LogKind::Sound || e.kind == EntryKind::Watch)
+        };
+        if let Some(e) = entries.iter_mut().find(open) {
+            e.became = Some(log.what);
+        }
+    }
+}
+
+struct Pace {
+    from: Date,
+    usage: f64,
+    a_year: f64,
+}
+
+impl Pace {
+    fn day(&self, usage: f64) -> Date {
+        #[allow(clippy::cast_possible_truncation)]
+        let days = ((usage - self.usage) / self.a_year * DAYS_PER_YEAR).round() as i64;
+        self.from.saturating_add(jiff::Span::new().days(days.clamp(0, 20_000)))
+    }
+
+    fn usage_on(&self, day: Date) -> f64 {
+        self.usage + crate::base::units::years_between(self.from, day) * self.a_year
+    }
+}
+
+/// When something comes round again after it was done, whichever clock is first.
+fn after(every: Option<f64>, years: Option<f64>, pace: &Pace, usage: f64, date: Date) -> (f64, Date) {
+    let by_usage = every.map_or(f64::INFINITY, |u| usage + u);
+    let on = years.map(|y| crate::evidence::intervals::years_on(date, y));
+    match on {
+        Some(d) if pace.usage_on(d) < by_usage => (pace.usage_on(d), d),
+        _ if by_usage.is_finite() => (by_usage, pace.day(by_usage)),
+        _ => (f64::INFINITY, Date::MAX),
+    }
+}

@@ -1,0 +1,9 @@
+//! Questions about a judged candidate: details, effects, comparison, calendar.
+
+pub mod calendar;
+pub mod changes;
+pub mod comparison;
+pub mod finding_effects;
+pub mod point_detail;
+pub mod seller_questions;
+pub mod sensitivity;

@@ -1,0 +1,239 @@
+//! One failure point in detail: each source's claims as curves, the pooled curve, and what this vehicle's
+//! evidence makes of them.
+
+use crate::base::fault::Fault;
+use crate::base::weibull::CurveError;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::candidate::Candidate;
+use crate::documents::claim::LifeClaim;
+use crate::documents::claim::LifeClock;
+use crate::documents::claim::LifeForm;
+use crate::documents::claim::Mechanism;
+use crate::documents::claim::ShareForm;
+use crate::documents::claim_curve::curve;
+use crate::documents::family::Family;
+use crate::documents::reference::PointRef;
+use crate::inference::context::AssessError;
+use crate::inference::context::with_scene;
+use crate::inference::setting::Setting;
+use crate::inference::setting::View;
+use crate::reliability::mixture::Heard;
+use crate::reliability::mixture::Life;
+use crate::reliability::mixture::PointLives;
+use crate::reliability::mixture::susceptible;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Points of a curve.
+pub const SAMPLES: usize = 96;
+
+/// A failure point laid open.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PointDetail {
+    /// Which.
+    pub at: PointRef,
+    /// Name.
+    pub name: String,
+    /// How it shows.
+    pub shows: String,
+    /// Why it fails and what it takes with it.
+    pub why: String,
+    /// How to prevent it.
+    pub prevention: String,
+    /// How it comes to fail.
+    pub mechanism: Mechanism,
+    /// What the revised part is, where there is one.
+    pub revision: Option<String>,
+    /// Whether the works fitted the revised part to this one.
+    pub revised: bool,
+    /// What each source says of how many have it in them.
+    pub shares: Vec<ShareSaid>,
+    /// What each source says of when it comes, by clock.
+    pub clocks: Vec<ClockCurves>,
+    /// This vehicle: chance that it has come by each usage ahead, all evidence weighed.
+    pub ahead: Vec<ByUsage>,
+    /// Chance within the plan at poor, ordinary and good care, findings weighed.
+    #[schema(value_type = Vec<f64>, min_items = 3, max_items = 3)]
+    pub by_care: [f64; 3],
+}
+
+/// A claim on the share.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ShareSaid {
+    /// The school's name.
+    pub school: String,
+    /// What is said.
+    pub says: ShareForm,
+    /// The share it means.
+    pub share: f64,
+    /// Whether of the revised part.
+    pub revised: bool,
+    /// Weight among those heard; 0 where it is not listened to.
+    pub weight: f64,
+}
+
+/// Claims on one clock.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ClockCurves {
+    /// The clock: usage on the candidate's clock, or years.
+    pub clock: LifeClock,
+    /// Where the candidate stands on it.
+    pub now: f64,
+    /// Where its plan ends.
+    pub end: f64,
+    /// Where the curves are given.
+    pub x: Vec<f64>,
+    /// Each claim.
+    pub claims: Vec<ClaimCurve>,
+    /// Those heard, pooled: share failed at each x, among the susceptible; as first built.
+    pub pooled: Vec<f64>,
+    /// The same of the revised part, where it has a life of its own.
+    pub revised: Option<Vec<f64>>,
+}
+
+/// One claim as a curve.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ClaimCurve {
+    /// The school's id.
+    pub school: String,
+    /// Its name.
+    pub name: String,
+    /// What is said.
+    pub says: LifeForm,
+    /// Whether of the revised part.
+    pub revised: bool,
+    /// Weight among those heard; 0 where it is not listened to.
+    pub weight: f64,
+    /// Share failed at each x, among the susceptible.
+    pub failed: Vec<f64>,
+    /// Half have failed by here.
+    pub median: f64,
+}
+
+/// A chance by a usage.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ByUsage {
+    /// Usage on the candidate's clock.
+    pub usage: f64,
+    /// Chance that it has come by then.
+    pub chance: f64,
+}
+
+/// Lays a failure point open.
+///
+/// # Errors
+/// As [`crate::assess`]; a fault without a path when the point does not concern the candidate.
+pub fn detail(
+    candidate: &Candidate,
+    families: &[Family],
+    at: &PointRef,
+    a: &Assumptions,
+) -> Result<PointDetail, AssessError> {
+    with_scene(candidate, families, a, |scene| {
+        let index = scene.subjects.iter().position(|s| s.family.id == at.family && s.point.id == at.point);
+        let Some(index) = index else {
+            let message = format!("no failure point \"{}/{}\" concerns this candidate", at.family, at.point);
+            return Err(AssessError::Faults(vec![Fault { path: String::new(), message }]));
+        };
+        let worlds = scene.before(Some(index)).found(scene.answers, a.joint_states);
+        let (setting, view) = (scene.setting, &scene.views[index]);
+        let (family, point) = (view.subject.family, view.subject.point);
+        let heard = Heard::of(&candidate.buyer.schools);
+        let name = |id: &str| family.schools.iter().find(|s| s.id == id).map_or(id, |s| &s.name).to_owned();
+        let revised_shares = point.revision.iter().flat_map(|r| &r.share).map(|c| (c, true));
+        let shares = point.share.iter().map(|c| (c, false)).chain(revised_shares).map(|(c, revised)| ShareSaid {
+            school: name(&c.school),
+            says: c.says,
+            share: susceptible(std::slice::from_ref(c), Heard::All, a),
+            revised,
+            weight: c.weight * heard.weight(&c.school),
+        });
+        let mixed = worlds.mixed(index);
+        let mut chance = mixed.present;
+        let mut ahead = vec![ByUsage { usage: setting.path.usage_now(), chance }];
+        for (m, upper) in mixed.cells.iter().zip(&mixed.grid.edges()[1..]) {
+            chance += m;
+            ahead.push(ByUsage { usage: setting.path.usage_now() + upper, chance });
+        }
+        Ok(PointDetail {
+            at: at.clone(),
+            name: point.name.clone(),
+            shows: point.shows.clone(),
+            why: point.why.clone(),
+            prevention: point.prevention.clone(),
+            mechanism: point.mechanism,
+            revision: point.revision.as_ref().map(|r| r.name.clone()),
+            revised: view.subject.built_revised,
+            shares: shares.collect(),
+            clocks: clocks(setting, view, &name, a)?,
+            ahead,
+            by_care: std::array::from_fn(|l| worlds.zones[l][index].by_horizon()),
+        })
+    })
+}
+
+/// Every claim as a curve, by clock.
+fn clocks(
+    setting: &Setting<'_>,
+    view: &View<'_, '_>,
+    name: &dyn Fn(&str) -> String,
+    a: &Assumptions,
+) -> Result<Vec<ClockCurves>, CurveError> {
+    let point = view.subject.point;
+    let lives: &PointLives = view.lives;
+    let heard = Heard::of(&setting.candidate.buyer.schools);
+    let revised = point.revision.iter().flat_map(|r| &r.life).map(|c| (c, true));
+    let claims: Vec<(&LifeClaim, bool)> = point.life.iter().map(|c| (c, false)).chain(revised).collect();
+    let has_revised = point.revision.as_ref().is_some_and(|r| !r.life.is_empty());
+    [LifeClock::Usage, LifeClock::Age]
+        .into_iter()
+        .filter(|clock| claims.iter().any(|(c, _)| c.clock == *clock))
+        .map(|clock| {
+            let (now, end) = match clock {
+                LifeClock::Usage => (setting.path.usage_now(), setting.path.usage_now() + setting.horizon),
+                LifeClock::Age => (setting.path.age_now(), setting.path.age_now() + setting.candidate.plan.years),
+            };
+            let mine: Vec<&(&LifeClaim, bool)> = claims.iter().filter(|(c, _)| c.clock == clock).collect();
+            let mut curves = Vec::with_capacity(mine.len());
+            for (c, _) in &mine {
+                curves.push(curve(&c.says, point.mechanism, a)?);
+            }
+            let typical = curves.iter().map(|w| w.quantile(0.8)).fold(0.0, f64::max);
+            let x = samples((end * 1.1).max(typical.min(end * 2.5)));
+            let of = |life: &Life| -> Vec<f64> {
+                let pool = match clock {
+                    LifeClock::Usage => &life.usage,
+                    LifeClock::Age => &life.age,
+                };
+                x.iter().map(|x| 1.0 - pool.alive(*x)).collect()
+            };
+            Ok(ClockCurves {
+                clock,
+                now,
+                end,
+                pooled: of(&lives.first),
+                revised: has_revised.then(|| of(&lives.revised)),
+                claims: mine
+                    .iter()
+                    .zip(&curves)
+                    .map(|((c, revised), w)| ClaimCurve {
+                        school: c.school.clone(),
+                        name: name(&c.school),
+                        says: c.says.clone(),
+                        revised: *revised,
+                        weight: c.weight * heard.weight(&c.school),
+                        failed: x.iter().map(|x| w.failed(*x)).collect(),
+                        median: w.quantile(0.5),
+                    })
+                    .collect(),
+                x,
+            })
+        })
+        .collect()
+}
+
+#[allow(clippy::cast_precision_loss)]
+fn samples(reach: f64) -> Vec<f64> {
+    (0..SAMPLES).map(|i| reach * i as f64 / (SAMPLES - 1) as f64).collect()
+}

@@ -1,0 +1,262 @@
+//! What is worth asking the seller: first what could stop the purchase, then what a paper would change.
+
+use crate::assess::assessment::Assessment;
+use crate::assess::judge::assess_to;
+use crate::base::units::DAYS_PER_YEAR;
+use crate::base::units::Usage;
+use crate::base::units::UsageUnit;
+use crate::decision::blockers::GateCause;
+use crate::decision::value_of_information::NextCheck;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::candidate::Candidate;
+use crate::documents::check::GateKind;
+use crate::documents::check::Phase;
+use crate::documents::family::Family;
+use crate::documents::finding::FindingResult;
+use crate::documents::job::PartGrade;
+use crate::documents::paper::AdvisoryState;
+use crate::documents::paper::DateKnown;
+use crate::documents::paper::Evidence;
+use crate::documents::paper::LedgerEntry;
+use crate::documents::paper::ProvenanceKind;
+use crate::documents::paper::ProvenanceState;
+use crate::documents::reference::IntervalRef;
+use crate::documents::reference::PointRef;
+use crate::evidence::odometer_result::AnomalyKind;
+use crate::inference::context::AssessError;
+use crate::inference::context::with_scene;
+use crate::inference::depth::Depth;
+use crate::money::expected_bill::expected_bill;
+use crate::money::schedule::Due;
+use serde::Deserialize;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Failure points asked about at most.
+const POINTS: usize = 8;
+
+/// Scheduled work asked about at most.
+const WORK: usize = 12;
+
+/// What is asked for.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Ask {
+    /// An item of a history report that nobody asked yet, or that is marked.
+    Provenance {
+        /// Which.
+        item: ProvenanceKind,
+        /// Whether it is marked.
+        marked: bool,
+    },
+    /// What explains the readings.
+    Odometer {
+        /// What is wrong with them.
+        anomaly: AnomalyKind,
+    },
+    /// Proof of a recall or campaign.
+    Campaign {
+        /// Its name.
+        name: String,
+        /// How it is proved.
+        proof: String,
+    },
+    /// The invoice for scheduled work.
+    Work {
+        /// Which.
+        at: IntervalRef,
+        /// Its name.
+        name: String,
+    },
+    /// Whether and when a part was renewed.
+    Renewal {
+        /// Which.
+        at: PointRef,
+        /// Its name.
+        name: String,
+    },
+    /// Proof that an advisory was put right.
+    Advisory {
+        /// What was advised.
+        text: String,
+    },
+    /// A check that is done by asking.
+    Check {
+        /// Its name.
+        name: String,
+        /// What to ask.
+        how: String,
+    },
+}
+
+/// A question to the seller.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Question {
+    /// What is asked for.
+    pub ask: Ask,
+    /// How hard it closes while it is open; none where it only moves money.
+    pub gate: Option<GateKind>,
+    /// What the answer is worth to the decision, units of the currency.
+    pub worth: f64,
+    /// What a good answer would move the expected bill by.
+    pub bill: f64,
+}
+
+/// The questions still to ask, in the order of what they are worth.
+///
+/// # Errors
+/// As [`crate::assess()`].
+pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Vec<Question>, AssessError> {
+    let now = assess_to(candidate, families, a, Depth::Lean)?;
+    let asked = Asked { candidate, families, a, now: &now };
+    let mut out = asked.gates();
+    out.extend(asked.provenance());
+    for due in overdue(&now).into_iter().take(WORK) {
+        let entry = asked.done(due);
+        let at = IntervalRef { family: due.family.clone(), interval: due.interval.clone() };
+        out.extend(asked.paper(Ask::Work { at, name: due.name.clone() }, |c| c.ledger.push(entry)));
+    }
+    let unproved = now.points.iter().filter(|p| {
+        let scheduled = now.due.iter().any(|d| d.renews.contains(&p.at));
+        !scheduled && p.p_plan >= 0.1 && p.renewals.iter().all(|r| r.credibility < 0.85)
+    });
+    for p in unproved.take(POINTS) {
+        let entry = asked.renewed(&p.at);
+        out.extend(asked.paper(Ask::Renewal { at: p.at.clone(), name: p.name.clone() }, |c| c.ledger.push(entry)));
+    }
+    for (i, x) in candidate.advisories.iter().enumerate().filter(|(_, x)| x.state != AdvisoryState::Rectified) {
+        let text = x.text.clone();
+        out.extend(asked.paper(Ask::Advisory { text }, |c| c.advisories[i].state = AdvisoryState::Rectified));
+    }
+    let to_ask = |n: &&NextCheck| {
+        let finding = candidate.finding_on(&n.family, &n.check);
+        matches!(n.phase, Phase::BeforeTravel | Phase::Papers)
+            || finding.is_some_and(|f| f.result == FindingResult::AskSeller)
+    };
+    for n in now.next.iter().filter(to_ask) {
+        let sheet = families.iter().find(|f| f.id == n.family).and_then(|f| f.check(&n.check));
+        let how = sheet.map_or_else(String::new, |c| c.how.clone());
+        out.push(Question {
+            ask: Ask::Check { name: n.name.clone(), how },
+            gate: None,
+            worth: n.worth,
+            bill: -n.moves,
+        });
+    }
+    let asked_by_person = |q: &Question| matches!(q.ask, Ask::Check { .. });
+    out.retain(|q| q.gate.is_some() || q.bill.abs() >= 1.0 || asked_by_person(q));
+    out.sort_by(|x, y| {
+        y.gate.cmp(&x.gate).then(y.worth.total_cmp(&x.worth)).then(y.bill.abs().total_cmp(&x.bill.abs()))
+    });
+    Ok(out)
+}
+
+/// Scheduled work that may be overdue, the most money first.
+fn overdue(now: &Assessment) -> Vec<&Due> {
+    let mut out: Vec<&Due> = now.due.iter().filter(|d| d.now >= 1.0).collect();
+    out.sort_by(|x, y| y.now.total_cmp(&x.now));
+    out
+}
+
+struct Asked<'a> {
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    a: &'a Assumptions,
+    now: &'a Assessment,
+}
+
+impl Asked<'_> {
+    /// Papers that gates wait for.
+    fn gates(&self) -> Vec<Question> {
+        let ask = |cause: &GateCause| match cause {
+            GateCause::Provenance { item, .. } => Some(Ask::Provenance { item: *item, marked: true }),
+            GateCause::Odometer { anomaly, .. } => Some(Ask::Odometer { anomaly: *anomaly }),
+            GateCause::Campaign { name, proof, .. } => Some(Ask::Campaign { name: name.clone(), proof: proof.clone() }),
+            GateCause::Identity { .. } => Some(Ask::Provenance { item: ProvenanceKind::Identity, marked: true }),
+            GateCause::Check { .. } => None,
+        };
+        let gates = self.now.gates.iter().filter_map(|g| Some((g.kind, ask(&g.cause)?)));
+        gates.map(|(kind, ask)| Question { ask, gate: Some(kind), worth: 0.0, bill: 0.0 }).collect()
+    }
+
+    /// Items that nobody asked yet and that could close a gate.
+    fn provenance(&self) -> Vec<Question> {
+        let open = ProvenanceKind::ALL
+            .into_iter()
+            .filter(|item| self.candidate.provenance_of(*item).is_none_or(|p| p.state == ProvenanceState::NotAsked));
+        open.filter_map(|item| {
+            let gate = crate::decision::blockers::gate_of(item, &self.candidate.buyer)?;
+            Some(Question { ask: Ask::Provenance { item, marked: false }, gate: Some(gate), worth: 0.0, bill: 0.0 })
+        })
+        .collect()
+    }
+
+    /// What a paper would be worth: as likely as not the seller has it.
+    fn paper(&self, ask: Ask, change: impl FnOnce(&mut Candidate)) -> Option<Question> {
+        let mut with = self.candidate.clone();
+        change(&mut with);
+        let after = with_scene(&with, self.families, self.a, |scene| Ok(expected_bill(scene))).ok()?;
+        let bill = after - self.now.bill.mean;
+        let surplus = self.now.value.surplus;
+        let worth = self.a.answer_yes * ((surplus - bill).max(0.0) - surplus.max(0.0)).max(0.0);
+        Some(Question { ask, gate: None, worth, bill })
+    }
+
+    /// An itemised invoice at a usage and an age before now.
+    fn invoice(&self, usage: f64, years_ago: f64) -> LedgerEntry {
+        #[allow(clippy::cast_possible_truncation)]
+        let days = (years_ago * DAYS_PER_YEAR).round() as i64;
+        let unit = match self.candidate.usage.unit {
+            UsageUnit::Miles => UsageUnit::Km,
+            unit => unit,
+        };
+        LedgerEntry {
+            date: self.candidate.as_of.saturating_sub(jiff::Span::new().days(days)).max(self.candidate.built),
+            usage: Usage { value: usage.max(0.0), unit },
+            renews: Vec::new(),
+            performs: Vec::new(),
+            grade: PartGrade::Original,
+            revised: false,
+            evidence: Evidence::InvoiceNamingPart,
+            note: String::new(),
+            who: String::new(),
+            cost: None,
+            known: DateKnown::Month,
+        }
+    }
+
+    /// The work done half an interval ago.
+    fn done(&self, due: &Due) -> LedgerEntry {
+        let (now, age) = (self.now.usage_now, self.now.age_now.max(1e-6));
+        let rate = now / age;
+        let by_years = due.every_years.map(|y| y / 2.0);
+        let by_usage = due.every_usage.map(|u| u / 2.0 / rate.max(1e-9));
+        let years = by_years.into_iter().chain(by_usage).fold(age, f64::min);
+        let performs = vec![IntervalRef { family: due.family.clone(), interval: due.interval.clone() }];
+        let usage = self.usage_ago(years);
+        LedgerEntry { performs, renews: due.renews.clone(), ..self.invoice(usage, years) }
+    }
+
+    /// The part renewed half-way through its time.
+    fn renewed(&self, at: &PointRef) -> LedgerEntry {
+        let years = self.now.age_now / 2.0;
+        LedgerEntry { renews: vec![at.clone()], ..self.invoice(self.usage_ago(years), years) }
+    }
+
+    /// Usage so many years ago, along the readings.
+    fn usage_ago(&self, years: f64) -> f64 {
+        let then = self.now.age_now - years;
+        let built = self.now.built;
+        let mut knots: Vec<(f64, f64)> = vec![(0.0, 0.0)];
+        knots.extend(
+            self.now
+                .odometer
+                .readings
+                .iter()
+                .filter_map(|r| Some((crate::base::units::years_between(built, r.date), r.usage?))),
+        );
+        let after = knots.iter().position(|k| k.0 >= then).unwrap_or(knots.len() - 1).max(1);
+        let ((a0, u0), (a1, u1)) = (knots[after - 1], knots[after.min(knots.len() - 1)]);
+        if a1 > a0 { u0 + (u1 - u0) * (then - a0) / (a1 - a0) } else { u1 }
+    }
+}

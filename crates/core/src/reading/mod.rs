@@ -1,0 +1,6 @@
+//! From typed text to values: dates, figures, one-line papers, measured readings, OBD answers.
+
+pub mod measured;
+pub mod obd;
+pub mod quick_line;
+pub mod typed;

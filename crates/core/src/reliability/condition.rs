@@ -1,0 +1,335 @@
+//! The condition of a failure point now, given the vehicle's history.
+//!
+//! A vehicle of this usage and age is followed from build to now in equal cells of usage. Each cycle of the
+//! part begins at build, at a renewal on paper, or at a repair that nobody recorded. The masses left at the
+//! end are: immune, failed and still there, or alive since some start.
+
+use crate::base::numeric::dot;
+use crate::reliability::survival_grid::AgeTable;
+use crate::reliability::survival_grid::Part;
+use crate::reliability::survival_table::Cycle;
+use crate::reliability::survival_table::Table;
+use crate::reliability::usage_path::PAST_CELLS;
+use crate::reliability::usage_path::PastPath;
+
+/// A renewal on paper.
+#[derive(Debug, Clone, Copy)]
+pub struct Renewal<'a> {
+    /// The edge at which it was fitted.
+    pub edge: usize,
+    /// How far it is believed, 0 to 1.
+    pub credibility: f64,
+    /// The part fitted.
+    pub cycle: Cycle<'a>,
+    /// Of those susceptible before, the share that still is with this part.
+    pub still_susceptible: f64,
+}
+
+/// What [`stand`] needs to know.
+#[derive(Clone)]
+pub struct History<'a> {
+    /// Susceptible share at build (π).
+    pub share: f64,
+    /// The part fitted at build.
+    pub build: Cycle<'a>,
+    /// Renewals on paper, in order of usage.
+    pub renewals: Vec<Renewal<'a>>,
+    /// The part of a repair that nobody recorded.
+    pub unrecorded: &'a Part<'a>,
+    /// Share of failures that the vehicle survives (σ).
+    pub survivable: f64,
+    /// Chance that a repair left a paper (ρ).
+    pub completeness: f64,
+    /// Whether the failures of past cells are asked for.
+    pub trace: bool,
+}
+
+/// A cycle alive now: begun at an edge, on a part, with a mass.
+#[derive(Debug, Clone, Copy)]
+pub struct Alive<'a> {
+    /// Edge at which it began.
+    pub edge: usize,
+    /// The part it runs on.
+    pub cycle: Cycle<'a>,
+    /// Share of all vehicles of this history in this state.
+    pub mass: f64,
+    /// Survival from the start to now.
+    pub survived: f64,
+}
+
+/// Where the point stands now; masses sum to 1.
+#[derive(Debug, Clone)]
+pub struct Standing<'a> {
+    /// Failed and not mended.
+    pub present: f64,
+    /// Will never fail.
+    pub immune: f64,
+    /// Alive, by start.
+    pub alive: Vec<Alive<'a>>,
+    /// Share of vehicles built that come to be offered in this state (Z).
+    pub offered: f64,
+    /// Expected failures in each past cell, per vehicle built and before conditioning; zeros unless
+    /// asked for.
+    pub past: Vec<f64>,
+}
+
+/// Survival of one part from a start edge to every later edge.
+struct Survival<'p, 'a> {
+    cycle: Cycle<'a>,
+    /// By distance: survival on both clocks on a straight path, on the usage clock on a bent one.
+    by_distance: Vec<f64>,
+    /// On a straight path: failures in each cell, by distance.
+    fails: Vec<f64>,
+    bent: Bent<'p>,
+}
+
+/// How age enters on a path where it does not run with usage.
+enum Bent<'p> {
+    /// Not at all: the distance tells everything.
+    Not,
+    /// From the curve itself: for a part that begins one cycle alone.
+    Once,
+    /// From a table and the edges' ages in its ticks: for a part that begins many.
+    Often(&'p AgeTable, &'p [u64]),
+}
+
+impl<'p, 'a> Survival<'p, 'a> {
+    fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
+        let by_usage = |t: &Table<'_>| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.kappa)).collect();
+        let by_distance = cycle.curves.usage.as_ref().map_or_else(|| vec![1.0; PAST_CELLS + 1], by_usage);
+        Self::of(cycle, by_distance, if cycle.curves.age.is_none() { Bent::Not } else { Bent::Once })
+    }
+
+    fn of(cycle: Cycle<'a>, by_distance: Vec<f64>, bent: Bent<'p>) -> Self {
+        let mut fails = vec![0.0; PAST_CELLS];
+        if matches!(bent, Bent::Not) {
+            differences(&by_distance, &mut fails);
+        }
+        Self { cycle, by_distance, fails, bent }
+    }
+
+    fn often(path: &PastPath, part: &'p Part<'a>) -> Self {
+        if !part.whole {
+            return Self::once(path, part.cycle);
+        }
+        let mut by_distance = vec![1.0; PAST_CELLS + 1];
+        for lattice in part.usage.iter().chain(&part.age) {
+            by_distance.iter_mut().zip(&lattice.alive).for_each(|(s, u)| *s *= u);
+        }
+        let bent = part.bent.as_ref().map_or(Bent::Not, |(table, ticks)| Bent::Often(table, ticks));
+        Self::of(part.cycle, by_distance, bent)
+    }
+
+    /// Survival from edge `k` to edges `k..=N`, and failures in the cells between; `room` is lent.
+    fn row<'b>(&'b self, path: &PastPath, k: usize, room: &'b mut Room) -> (&'b [f64], &'b [f64]) {
+        let cells = PAST_CELLS - k;
+        let row = &mut room.row[..=cells];
+        match &self.bent {
+            Bent::Not => return (&self.by_distance[..=cells], &self.fails[..cells]),
+            Bent::Once => {
+                let (start, kappa) = (path.age(k), self.cycle.kappa);
+                for ((slot, age), usage) in row.iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
+                    *slot = usage * self.cycle.curves.age.as_ref().map_or(1.0, |t| t.at((age - start) / kappa));
+                }
+            }
+            Bent::Often(table, ticks) => {
+                // One pass for both: what is lost in a cell is what its ends differ by.
+                let (start, mut last) = (ticks[k], 1.0);
+                row[0] = 1.0;
+                let ends = row[1..].iter_mut().zip(&mut room.fails[..cells]);
+                for ((slot, fail), (now, usage)) in ends.zip(ticks[k + 1..].iter().zip(&self.by_distance[1..])) {
+                    *slot = usage * table.at(now - start);
+                    *fail = last - *slot;
+                    last = *slot;
+                }
+                return (row, &room.fails[..cells]);
+            }
+        }
+        let fails = &mut room.fails[..cells];
+        differences(row, fails);
+        (row, fails)
+    }
+}
+
+/// Room for one row.
+struct Room {
+    row: Vec<f64>,
+    fails: Vec<f64>,
+}
+
+/// What is lost from each edge to the next.
+fn differences(alive: &[f64], out: &mut [f64]) {
+    out.iter_mut().zip(alive.iter().zip(&alive[1..])).for_each(|(f, (a, b))| *f = a - b);
+}
+
+/// Where the repair of a failure in each past cell begins the next cycle; cells from `still_there`
+/// on are not mended yet.
+struct Repairs {
+    still_there: usize,
+    /// Edges from the cell's beginning to the repair.
+    shift: usize,
+}
+
+impl Repairs {
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+    fn new(path: &PastPath, tolerated: f64) -> Self {
+        // Never so long that a repair would fall beyond now.
+        let steps = (tolerated * PAST_CELLS as f64 / path.usage_now()).min(PAST_CELLS as f64);
+        let beyond_now = |i: usize| path.usage(i + 1) + tolerated > path.usage_now();
+        let near = PAST_CELLS.saturating_sub(steps as usize + 2);
+        Self {
+            still_there: (near..PAST_CELLS).find(|&i| beyond_now(i)).unwrap_or(PAST_CELLS),
+            shift: 1 + steps.round() as usize,
+        }
+    }
+
+    /// Adds to the starts those of the repairs that each of them leads to, in rising order, where
+    /// failures depend on distance alone; and to `past`, where it is asked for, the failures themselves.
+    fn renew(&self, fails: &[f64], weight: f64, starts: &mut [f64], past: &mut [f64]) {
+        let Some(first) = starts.iter().position(|m| *m > 0.0) else { return };
+        // By distance from the failure back to the start, the farthest first.
+        let back: Vec<f64> = fails.iter().rev().copied().collect();
+        let mended = self.still_there.min(starts.len().saturating_sub(self.shift));
+        for cell in first..mended.max(past.len()) {
+            let far = back.len() - 1 - (cell - first);
+            let failed = dot(&starts[first..=cell], &back[far..]);
+            if cell < mended {
+                starts[cell + self.shift] += failed * weight;
+            }
+            if let Some(slot) = past.get_mut(cell) {
+                *slot += failed;
+            }
+        }
+    }
+
+    /// Adds the repairs of a cycle begun at edge `k` with these failures.
+    fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64]) {
+        let mended = fails.iter().take(self.still_there.saturating_sub(k)).map(|f| f * weight);
+        starts.iter_mut().skip(k + self.shift).zip(mended).for_each(|(s, f)| *s += f);
+    }
+}
+
+/// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
+const NEGLIGIBLE: f64 = 1e-6;
+
+/// One history as it is followed: of the same part, with one length of time for which owners live with
+/// the fault.
+struct Follow<'a> {
+    repairs: Repairs,
+    /// Share of failures that lead to a repair nobody recorded.
+    unrecorded: f64,
+    trace: bool,
+    past: Vec<f64>,
+    present: f64,
+    alive: Vec<Alive<'a>>,
+    from_repair: Vec<f64>,
+}
+
+impl<'a> Follow<'a> {
+    /// Counts a cycle begun at edge `k` with a mass, by its survival to every later edge and its
+    /// failures between.
+    fn cycle(&mut self, k: usize, mass: f64, cycle: Cycle<'a>, row: &[f64], fails: &[f64]) {
+        if self.trace {
+            self.past[k..].iter_mut().zip(fails).for_each(|(slot, f)| *slot += mass * f);
+        }
+        if self.unrecorded > 0.0 {
+            self.repairs.add(k, fails, mass * self.unrecorded, &mut self.from_repair);
+        }
+        self.now(k, mass, cycle, row);
+    }
+
+    /// What a cycle comes to now.
+    fn now(&mut self, k: usize, mass: f64, cycle: Cycle<'a>, row: &[f64]) {
+        let survived = row[PAST_CELLS - k];
+        self.present += mass * (row[self.repairs.still_there.max(k) - k] - survived);
+        if mass * survived > NEGLIGIBLE {
+            self.alive.push(Alive { edge: k, cycle, mass: mass * survived, survived });
+        }
+    }
+
+    /// The masses, as shares of the vehicles that come to be offered.
+    fn standing(mut self, share: f64, immune_by_part: f64) -> Standing<'a> {
+        let alive_sum: f64 = self.alive.iter().map(|a| a.mass).sum();
+        let offered = share * (self.present + alive_sum + immune_by_part) + (1.0 - share);
+        if offered <= 0.0 {
+            // Every such vehicle would be gone: nothing is known but that this one is here.
+            return Standing { present: 1.0, immune: 0.0, alive: Vec::new(), offered, past: self.past };
+        }
+        let scale = share / offered;
+        self.alive.iter_mut().for_each(|a| a.mass *= scale);
+        self.past.iter_mut().for_each(|f| *f *= share);
+        Standing {
+            present: self.present * scale,
+            immune: (1.0 - share) / offered + immune_by_part * scale,
+            alive: self.alive,
+            offered,
+            past: self.past,
+        }
+    }
+}
+
+/// Follows the part along the vehicle's path from build to now, once for each length of time for which
+/// owners live with the fault (`tolerated`, usage).
+///
+/// A repair takes place that long after the failure; it begins a new cycle with the part of unknown
+/// grade for the share `survivable · (1 − completeness)`, because a recorded one would be in the ledger.
+#[must_use]
+pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Standing<'a>> {
+    let unrecorded = h.survivable * (1.0 - h.completeness);
+    let mut follows: Vec<Follow<'a>> = tolerated
+        .iter()
+        .map(|t| Follow {
+            repairs: Repairs::new(path, *t),
+            unrecorded,
+            trace: h.trace,
+            past: vec![0.0; if h.trace { PAST_CELLS } else { 0 }],
+            present: 0.0,
+            alive: Vec::with_capacity(PAST_CELLS),
+            from_repair: vec![0.0; PAST_CELLS + 1],
+        })
+        .collect();
+    let mut room = Room { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
+
+    let (mut believed_later, mut immune_by_part) = (1.0, 0.0);
+    let mut starts = Vec::with_capacity(h.renewals.len() + 1);
+    for r in h.renewals.iter().rev() {
+        let mass = r.credibility * believed_later;
+        believed_later *= 1.0 - r.credibility;
+        immune_by_part += mass * (1.0 - r.still_susceptible);
+        starts.push((r.edge, mass * r.still_susceptible, r.cycle));
+    }
+    starts.push((0, believed_later, h.build));
+    for (edge, mass, cycle) in starts {
+        let survival = Survival::once(path, cycle);
+        let (row, fails) = survival.row(path, edge, &mut room);
+        follows.iter_mut().for_each(|f| f.cycle(edge, mass, cycle, row, fails));
+    }
+    if unrecorded > 0.0 {
+        let survival = Survival::often(path, h.unrecorded);
+        let by_distance = matches!(survival.bent, Bent::Not);
+        if by_distance {
+            for f in &mut follows {
+                f.repairs.renew(&survival.fails, unrecorded, &mut f.from_repair, &mut f.past);
+                for k in 0..=PAST_CELLS {
+                    let mass = f.from_repair[k];
+                    if mass > NEGLIGIBLE {
+                        f.now(k, mass, survival.cycle, &survival.by_distance);
+                    }
+                }
+            }
+        } else {
+            for k in 0..=PAST_CELLS {
+                if follows.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
+                    let (row, fails) = survival.row(path, k, &mut room);
+                    for f in &mut follows {
+                        let mass = f.from_repair[k];
+                        if mass > NEGLIGIBLE {
+                            f.cycle(k, mass, survival.cycle, row, fails);
+                        }
+                    }
+                }
+            }
+        }
+    }
+    follows.into_iter().map(|f| f.standing(h.share, immune_by_part)).collect()
+}

@@ -1,0 +1,239 @@
+//! Claims pooled into Weibull mixtures by the sources listened to.
+//!
+//! Pooling is the linear opinion pool (Stone 1961); the share that never fails is Boag's cure fraction
+//! (1949).
+
+use crate::base::weibull::CurveError;
+use crate::base::weibull::Weibull;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::claim::LifeClaim;
+use crate::documents::claim::LifeClock;
+use crate::documents::claim::Mechanism;
+use crate::documents::claim::ShareClaim;
+use crate::documents::claim::ShareForm;
+use crate::documents::claim_curve::curve;
+use crate::documents::failure_point::FailurePoint;
+use std::collections::BTreeMap;
+
+/// Which schools are listened to, and how much each counts against the others.
+#[derive(Debug, Clone, Copy)]
+pub enum Heard<'a> {
+    /// All, as the sheet weighs them.
+    All,
+    /// One alone.
+    One(&'a str),
+    /// Those named, by weight; the others not at all.
+    Mix(&'a BTreeMap<String, f64>),
+}
+
+impl<'a> Heard<'a> {
+    /// All when no school is named.
+    #[must_use]
+    pub fn of(schools: &'a BTreeMap<String, f64>) -> Self {
+        if schools.is_empty() { Self::All } else { Self::Mix(schools) }
+    }
+
+    /// How much a school counts.
+    #[must_use]
+    pub fn weight(self, school: &str) -> f64 {
+        match self {
+            Self::All => 1.0,
+            Self::One(s) => f64::from(u8::from(s == school)),
+            Self::Mix(m) => m.get(school).copied().unwrap_or(0.0),
+        }
+    }
+
+    /// The claims heard with their weights; where none of the schools heard says anything, all of them.
+    fn claims<'c, T>(self, claims: &'c [T], school: impl Fn(&T) -> (&str, f64)) -> Vec<(f64, &'c T)> {
+        let weighed = |heard: Self| -> Vec<(f64, &'c T)> {
+            claims
+                .iter()
+                .map(|c| {
+                    let (name, own) = school(c);
+                    (own * heard.weight(name), c)
+                })
+                .filter(|(w, _)| *w > 0.0)
+                .collect()
+        };
+        let heard = weighed(self);
+        if heard.is_empty() { weighed(Self::All) } else { heard }
+    }
+}
+
+/// Claims on one clock, pooled linearly; weights sum to 1. No claims: lasts for ever.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Pool {
+    curves: Vec<(f64, Weibull)>,
+}
+
+impl Pool {
+    /// No claims: lasts for ever.
+    pub const NONE: &'static Self = &Self { curves: Vec::new() };
+
+    /// Pools curves by their positive weights.
+    #[must_use]
+    pub fn new(curves: Vec<(f64, Weibull)>) -> Self {
+        let total: f64 = curves.iter().map(|c| c.0).sum();
+        Self { curves: curves.into_iter().map(|(w, c)| (w / total, c)).collect() }
+    }
+
+    /// Whether nothing is claimed on this clock.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.curves.is_empty()
+    }
+
+    /// The pooled curves with weights that sum to 1.
+    #[must_use]
+    pub fn curves(&self) -> &[(f64, Weibull)] {
+        &self.curves
+    }
+
+    /// Share still alive at `x`.
+    #[must_use]
+    pub fn alive(&self, x: f64) -> f64 {
+        if self.curves.is_empty() { 1.0 } else { self.curves.iter().map(|(w, c)| w * c.alive(x)).sum() }
+    }
+
+    /// Slope of [`Self::alive`] at `x > 0`.
+    #[must_use]
+    pub fn slope(&self, x: f64) -> f64 {
+        self.curves.iter().map(|(w, c)| w * c.slope(x)).sum()
+    }
+}
+
+/// `ln n` for the whole numbers, once and for all: a lattice is read off it without logarithms.
+fn logarithms() -> &'static [f64] {
+    static LN: std::sync::OnceLock<Vec<f64>> = std::sync::OnceLock::new();
+    LN.get_or_init(|| (0..5000u32).map(|n| f64::from(n).ln()).collect())
+}
+
+impl Pool {
+    /// [`Self::alive`] at 0, `step`, 2 `step` … (`count` of them, at most 5000), and the slope there
+    /// times `step`; the slope at 0 is given as 0. Nothing claimed: empty.
+    ///
+    /// `(n·step/η)^β = exp(β ln n + β ln(step/η))`, so that each value costs two exponentials.
+    #[must_use]
+    pub fn lattice(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
+        if self.curves.is_empty() {
+            return (Vec::new(), Vec::new());
+        }
+        let (mut alive, mut slope) = (vec![0.0; count], vec![0.0; count]);
+        // Beyond z = 40 less than 1e-17 is alive.
+        for (w, c) in &self.curves {
+            let offset = c.shape * (step / c.scale).ln();
+            alive[0] += w;
+            for ((ln, a), (n, d)) in
+                logarithms().iter().zip(alive.iter_mut()).zip((0u32..).zip(slope.iter_mut())).skip(1)
+            {
+                let z = (c.shape * ln + offset).exp();
+                if z > 40.0 {
+                    break;
+                }
+                let s = (-z).exp();
+                *a += w * s;
+                *d -= w * c.shape / f64::from(n) * z * s;
+            }
+        }
+        (alive, slope)
+    }
+}
+
+impl Pool {
+    /// Where less than 1e-13 is left alive; infinite where nothing is claimed.
+    #[must_use]
+    pub fn exhausted(&self) -> f64 {
+        let each = self.curves.iter().map(|(_, c)| c.scale * 30.0f64.powf(1.0 / c.shape));
+        if self.curves.is_empty() { f64::INFINITY } else { each.fold(0.0, f64::max) }
+    }
+}
+
+/// The life of one part on both clocks: whichever comes first.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Life {
+    /// On the usage clock.
+    pub usage: Pool,
+    /// On the age clock, years.
+    pub age: Pool,
+}
+
+impl Life {
+    /// Pools the claims of the schools heard; all of them where those make no claim.
+    ///
+    /// # Errors
+    /// [`CurveError`] from the first claim that makes no curve; a sheet that passed
+    /// [`crate::sense`] has none.
+    pub fn pool(
+        claims: &[LifeClaim],
+        heard: Heard<'_>,
+        mechanism: Mechanism,
+        a: &Assumptions,
+    ) -> Result<Self, CurveError> {
+        let (mut usage, mut age) = (Vec::new(), Vec::new());
+        for (weight, claim) in heard.claims(claims, |c| (&c.school, c.weight)) {
+            let entry = (weight, curve(&claim.says, mechanism, a)?);
+            match claim.clock {
+                LifeClock::Usage => usage.push(entry),
+                LifeClock::Age => age.push(entry),
+            }
+        }
+        Ok(Self { usage: Pool::new(usage), age: Pool::new(age) })
+    }
+
+    /// Share alive after usage `u` and age `a`, each stretched by the life factor `kappa`.
+    #[must_use]
+    pub fn alive(&self, u: f64, a: f64, kappa: f64) -> f64 {
+        self.usage.alive(u / kappa) * self.age.alive(a / kappa)
+    }
+}
+
+/// Share of the family that has the fault in it (π), before unknown facts: the weighted mean of the
+/// claims heard; 1 when nothing is claimed.
+#[must_use]
+pub fn susceptible(claims: &[ShareClaim], heard: Heard<'_>, a: &Assumptions) -> f64 {
+    let (mut sum, mut total) = (0.0, 0.0);
+    for (weight, claim) in heard.claims(claims, |c| (&c.school, c.weight)) {
+        let share = match claim.says {
+            ShareForm::Share { share } => share.get(),
+            ShareForm::OneIn { n } => 1.0 / n,
+            ShareForm::Word { word } => a.share(word),
+        };
+        sum += weight * share;
+        total += weight;
+    }
+    if total > 0.0 { sum / total } else { 1.0 }
+}
+
+/// The lives and shares of a failure point under one school: before and after its revision.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PointLives {
+    /// As first built.
+    pub first: Life,
+    /// With the revised part; the same as `first` where there is none or it has no claims.
+    pub revised: Life,
+    /// Susceptible share as first built.
+    pub share: f64,
+    /// Susceptible share with the revised part.
+    pub revised_share: f64,
+}
+
+impl PointLives {
+    /// Pools a point's claims.
+    ///
+    /// # Errors
+    /// [`CurveError`] as [`Life::pool`].
+    pub fn pool(point: &FailurePoint, heard: Heard<'_>, a: &Assumptions) -> Result<Self, CurveError> {
+        let first = Life::pool(&point.life, heard, point.mechanism, a)?;
+        let share = susceptible(&point.share, heard, a);
+        let (mut revised, mut revised_share) = (first.clone(), share);
+        if let Some(r) = &point.revision {
+            if !r.life.is_empty() {
+                revised = Life::pool(&r.life, heard, point.mechanism, a)?;
+            }
+            if !r.share.is_empty() {
+                revised_share = susceptible(&r.share, heard, a);
+            }
+        }
+        Ok(Self { first, revised, share, revised_share })
+    }
+}

@@ -1,0 +1,289 @@
+//! How much longer a part will last, from its condition now.
+
+use crate::base::numeric::total;
+use crate::reliability::condition::Alive;
+use crate::reliability::condition::Standing;
+use crate::reliability::plan_grid::FutureGrid;
+use crate::reliability::plan_grid::PLAN_CELLS;
+use crate::reliability::plan_grid::Pace;
+use crate::reliability::survival_grid::Part;
+use crate::reliability::usage_path::PAST_CELLS;
+use crate::reliability::usage_path::PastPath;
+use std::sync::Arc;
+
+/// A point's state by zone; masses sum to 1.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Zones {
+    /// The grid of remaining usage.
+    pub grid: Arc<FutureGrid>,
+    /// Failed and still there.
+    pub present: f64,
+    /// Remaining life in each cell of the grid.
+    pub cells: Vec<f64>,
+    /// Remaining life beyond the grid.
+    pub tail: f64,
+    /// Will never fail.
+    pub immune: f64,
+}
+
+impl Zones {
+    /// A point that will never fail.
+    #[must_use]
+    pub fn empty(grid: Arc<FutureGrid>) -> Self {
+        Self { present: 0.0, cells: vec![0.0; grid.cells()], tail: 0.0, immune: 1.0, grid }
+    }
+
+    /// Chance that it is there now or comes within the plan.
+    #[must_use]
+    pub fn by_horizon(&self) -> f64 {
+        self.present + self.cells.iter().enumerate().filter(|(i, _)| self.grid.in_plan(*i)).map(|(_, m)| m).sum::<f64>()
+    }
+
+    /// The same masses on a grid whose edges are all among this one's.
+    #[must_use]
+    pub fn on(&self, grid: Arc<FutureGrid>) -> Self {
+        let mut cells = vec![0.0; grid.cells()];
+        let mut tail = self.tail;
+        for (m, upper) in self.cells.iter().zip(&self.grid.edges[1..]) {
+            match cells.get_mut(grid.cell(*upper)) {
+                Some(slot) => *slot += m,
+                None => tail += m,
+            }
+        }
+        Self { grid, present: self.present, cells, tail, immune: self.immune }
+    }
+
+    /// Multiplies the masses by the likelihood of what was seen, and makes them sum to 1; the chance of
+    /// having seen it. `coming` is the likelihood of remaining lives within `lead`, `sound` of all others
+    /// and of the immune. A likelihood of 0 everywhere changes nothing: it would be an impossible finding.
+    pub fn weigh(&mut self, present: f64, sound: f64, lead: f64, coming: f64) -> f64 {
+        let within = self.grid.edges[1..].partition_point(|upper| *upper <= lead);
+        let near: f64 = self.cells[..within].iter().sum();
+        let far: f64 = self.cells[within..].iter().sum();
+        let total = self.present * present + (self.immune + self.tail + far) * sound + near * coming;
+        if total > 0.0 {
+            self.present *= present / total;
+            self.immune *= sound / total;
+            self.tail *= sound / total;
+            let (coming, sound) = (coming / total, sound / total);
+            self.cells[..within].iter_mut().for_each(|m| *m *= coming);
+            self.cells[within..].iter_mut().for_each(|m| *m *= sound);
+        }
+        total
+    }
+
+    /// The same with a likelihood for each cell, asked for by its upper edge of remaining usage.
+    pub fn weigh_by(&mut self, present: f64, sound: f64, cell: impl Fn(f64) -> f64) {
+        let factors: Vec<f64> = self.grid.edges[1..].iter().map(|&upper| cell(upper)).collect();
+        let total = self.present * present
+            + (self.immune + self.tail) * sound
+            + self.cells.iter().zip(&factors).map(|(m, f)| m * f).sum::<f64>();
+        if total > 0.0 {
+            self.present *= present / total;
+            self.immune *= sound / total;
+            self.tail *= sound / total;
+            self.cells.iter_mut().zip(&factors).for_each(|(m, f)| *m *= f / total);
+        }
+    }
+
+    /// The weighted mixture of zones on one grid.
+    #[must_use]
+    pub fn mixture(parts: &[(f64, &Self)]) -> Self {
+        let sum = |of: &dyn Fn(&Self) -> f64| parts.iter().map(|(w, z)| w * of(z)).sum();
+        let grid = parts[0].1.grid.clone();
+        let mut cells = vec![0.0; grid.cells()];
+        for (w, z) in parts {
+            cells.iter_mut().zip(&z.cells).for_each(|(slot, m)| *slot += w * m);
+        }
+        Self { present: sum(&|z| z.present), tail: sum(&|z| z.tail), immune: sum(&|z| z.immune), cells, grid }
+    }
+
+    /// Sum over the states of a cost given by state: `present`, and by cell of the grid.
+    #[must_use]
+    pub fn expect(&self, present: f64, cells: &[f64]) -> f64 {
+        self.present * present + self.cells.iter().zip(cells).map(|(m, c)| m * c).sum::<f64>()
+    }
+
+    /// Usage from now by which it needs doing with chance `p`, given that it ever does; `None` when
+    /// that lies beyond the grid, and for what never fails.
+    #[must_use]
+    pub fn quantile(&self, p: f64) -> Option<f64> {
+        let susceptible = 1.0 - self.immune;
+        let mut left = p * susceptible - self.present;
+        if susceptible <= 0.0 {
+            return None;
+        }
+        if left <= 0.0 {
+            return Some(0.0);
+        }
+        for (i, &m) in self.cells.iter().enumerate() {
+            if left <= m {
+                let (from, to) = (self.grid.edges[i], self.grid.edges[i + 1]);
+                return Some(from + (to - from) * left / m);
+            }
+            left -= m;
+        }
+        None
+    }
+
+    /// First failures in each of the plan's equal cells.
+    #[must_use]
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub fn first_in_plan(&self) -> Vec<f64> {
+        let mut first = vec![0.0; PLAN_CELLS];
+        let per_cell = PLAN_CELLS as f64 / self.grid.horizon;
+        for (i, m) in self.cells.iter().enumerate().filter(|(i, _)| self.grid.in_plan(*i)) {
+            first[((self.grid.middle(i) * per_cell) as usize).min(PLAN_CELLS - 1)] += m;
+        }
+        first
+    }
+}
+
+/// Remaining life of every cycle alive now, put on the grid. `often` is the part that begins many of
+/// them, prepared to reach as far as the grid does under the past's conditions.
+#[must_use]
+pub fn remaining(
+    standing: &Standing<'_>,
+    path: &PastPath,
+    often: &Part<'_>,
+    grid: Arc<FutureGrid>,
+    pace: Pace,
+) -> Zones {
+    let ahead: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k] * pace.stretch).collect();
+    let mut at_knot = vec![0.0; ahead.len()];
+    let (mut shared, mut own): (Vec<&Alive<'_>>, Vec<&Alive<'_>>) =
+        standing.alive.iter().partition(|a| often.whole && a.cycle.is(often.cycle));
+    if shared.len() < 4 {
+        own.append(&mut shared);
+    }
+    for a in own {
+        let (run, old) = (path.usage_now() - path.usage(a.edge), path.age_now() - path.age(a.edge));
+        for (slot, y) in at_knot.iter_mut().zip(&ahead) {
+            *slot += a.mass / a.survived * a.cycle.curves.alive(run + y, old + y / pace.usage_a_year, a.cycle.kappa);
+        }
+    }
+    by_lattice(&shared, often, &ahead, pace, &mut at_knot);
+    // The first edge is now: what is alive there is the alive mass itself.
+    at_knot[0] = standing.alive.iter().map(|a| a.mass).sum();
+    let beyond_edge = if grid.knots.len() == grid.edges.len() { at_knot } else { between(&grid, &at_knot) };
+    let cells = beyond_edge.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect();
+    let tail = beyond_edge[beyond_edge.len() - 1];
+    Zones { grid, present: standing.present, cells, tail, immune: standing.immune }
+}
+
+/// Adds what many cycles of one part have left beyond each knot, by the lattices they share.
+fn by_lattice(group: &[&Alive<'_>], part: &Part<'_>, ahead: &[f64], pace: Pace, out: &mut [f64]) {
+    if group.is_empty() {
+        return;
+    }
+    // By distance from now, in cells: the weight of the cycle begun there.
+    let longest = group.iter().map(|a| PAST_CELLS - a.edge).max().unwrap_or(0);
+    let mut weight = vec![0.0; longest + 1];
+    for a in group {
+        weight[PAST_CELLS - a.edge] += a.mass / a.survived;
+    }
+    let mut terms = vec![0.0; longest + 1];
+    for (slot, &y) in out.iter_mut().zip(ahead) {
+        terms.copy_from_slice(&weight);
+        let years = y / pace.usage_a_year;
+        if let Some(usage) = &part.usage {
+            usage.multiply(y, &mut terms);
+        }
+        if let Some(age) = &part.age {
+            age.multiply(years, &mut terms);
+        }
+        if let Some((table, ticks)) = &part.bent {
+            let now = ticks[PAST_CELLS] + table.ticks(years);
+            terms.iter_mut().zip(ticks.iter().rev()).for_each(|(t, then)| *t *= table.at(now - then));
+        }
+        *slot += total(&terms);
+    }
+}
+
+/// Falling values at every edge from those at the knots: the monotone cubic of Steffen (1990).
+#[allow(clippy::cast_precision_loss)]
+fn between(grid: &FutureGrid, at_knot: &[f64]) -> Vec<f64> {
+    let x: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k]).collect();
+    let n = x.len();
+    let rise = |i: usize| (at_knot[i + 1] - at_knot[i]) / (x[i + 1] - x[i]);
+    let slopes: Vec<f64> = (0..n)
+        .map(|i| {
+            if i == 0 {
+                return rise(0);
+            }
+            if i == n - 1 {
+                return rise(n - 2);
+            }
+            let (h0, h1, s0, s1) = (x[i] - x[i - 1], x[i + 1] - x[i], rise(i - 1), rise(i));
+            let p = (s0 * h1 + s1 * h0) / (h0 + h1);
+            // Falling throughout: the slope is the gentlest that keeps it so.
+            p.max(2.0 * s0).max(2.0 * s1).min(0.0)
+        })
+        .collect();
+    let mut out = vec![0.0; grid.edges.len()];
+    for i in 0..n - 1 {
+        let h = x[i + 1] - x[i];
+        for (e, slot) in out.iter_mut().enumerate().take(grid.knots[i + 1] + 1).skip(grid.knots[i]) {
+            let t = (grid.edges[e] - x[i]) / h;
+            let (t2, t3) = (t * t, t * t * t);
+            *slot = at_knot[i] * (2.0 * t3 - 3.0 * t2 + 1.0)
+                + slopes[i] * h * (t3 - 2.0 * t2 + t)
+                + at_knot[i + 1] * (3.0 * t2 - 2.0 * t3)
+                + slopes[i + 1] * h * (t3 - t2);
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::base::weibull::Weibull;
+    use crate::reliability::condition::History;
+    use crate::reliability::condition::stand;
+    use crate::reliability::mixture::Life;
+    use crate::reliability::mixture::Pool;
+    use crate::reliability::renewal::fresh_failures;
+    use crate::reliability::survival_table::Curves;
+    use crate::reliability::survival_table::Cycle;
+
+    fn life(shape: f64, scale: f64) -> Life {
+        Life { usage: Pool::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))]), age: Pool::default() }
+    }
+
+    #[test]
+    fn constant_hazard_forgets_the_past() {
+        // Memorylessness: with shape 1 the remaining life is the fresh life whatever was run.
+        let l = life(1.0, 80_000.0);
+        let curves = Curves::new(&l, 200_000.0, 20.0);
+        let path = PastPath::new(120_000.0, 8.0, &[]);
+        let cycle = Cycle { curves: &curves, kappa: 1.0 };
+        let part = Part::new(&path, cycle, 60_000.0, 10_000.0);
+        let standing = stand(
+            &path,
+            &History {
+                share: 1.0,
+                build: cycle,
+                renewals: Vec::new(),
+                unrecorded: &part,
+                survivable: 1.0,
+                completeness: 0.0,
+                trace: false,
+            },
+            &[0.0],
+        )
+        .remove(0);
+        let grid = FutureGrid::full(40_000.0, &[]);
+        let zones = remaining(&standing, &path, &part, grid, Pace { usage_a_year: 10_000.0, stretch: 1.0 });
+        let expected = 1.0 - (-0.5f64).exp();
+        assert!((zones.by_horizon() - zones.present - expected * (1.0 - zones.present)).abs() < 1e-5);
+    }
+
+    #[test]
+    fn constant_hazard_renews_in_proportion() {
+        // For exponential lives the renewal function is exactly y/η.
+        let l = life(1.0, 50_000.0);
+        let expected: f64 = fresh_failures(100_000.0, &Curves::new(&l, 100_000.0, 10.0), 1.0, 10_000.0).iter().sum();
+        assert!((expected - 2.0).abs() < 1e-3, "{expected}");
+    }
+}

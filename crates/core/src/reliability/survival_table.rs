@@ -1,0 +1,139 @@
+//! Survival read off tables: each mixture is computed once on a fine table; every life factor, start and
+//! remaining life then reads that table by cubic interpolation.
+
+use crate::base::numeric::hermite;
+use crate::reliability::mixture::Life;
+use crate::reliability::mixture::Pool;
+
+/// A pool's survival by cubic interpolation between [`Table::CELLS`] equal cells; the error stays below
+/// 1e-5. Beyond the last cell it is taken from the curves themselves.
+#[derive(Debug, Clone)]
+pub struct Table<'a> {
+    pool: &'a Pool,
+    per_x: f64,
+    /// Survival at each cell's beginning, and its slope over one cell.
+    points: Vec<(f64, f64)>,
+}
+
+impl<'a> Table<'a> {
+    const CELLS: usize = 384;
+    /// Near zero a curve may be too steep to interpolate; there it is computed outright.
+    const OUTRIGHT: f64 = 4.0;
+
+    /// A table from 0 to `reach` or to where nothing is left alive, whichever is nearer; none where
+    /// nothing is claimed.
+    #[must_use]
+    #[allow(clippy::cast_precision_loss)]
+    pub fn new(pool: &'a Pool, reach: f64) -> Option<Self> {
+        if pool.is_empty() {
+            return None;
+        }
+        let step = (reach.min(pool.exhausted()) / Self::CELLS as f64).max(f64::MIN_POSITIVE);
+        let (alive, slope) = pool.lattice(step, Self::CELLS + 1);
+        Some(Self { pool, per_x: 1.0 / step, points: alive.into_iter().zip(slope).collect() })
+    }
+
+    /// Share alive at `x ≥ 0`.
+    #[must_use]
+    #[inline]
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub fn at(&self, x: f64) -> f64 {
+        let at = x * self.per_x;
+        let i = at as usize;
+        if at < Self::OUTRIGHT || i >= Self::CELLS {
+            return self.pool.alive(x);
+        }
+        let [h00, h10, h01, h11] = hermite(at - i as f64);
+        let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
+        h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1
+    }
+
+    /// Survival at 0, `step`, 2 `step` …, and its slope there times `step` (0 at 0).
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn lattice(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
+        let (mut alive, mut slope) = (Vec::with_capacity(count), Vec::with_capacity(count));
+        let rise = step * self.per_x;
+        for n in 0..count {
+            let at = n as f64 * rise;
+            let i = at as usize;
+            if at < Self::OUTRIGHT || i >= Self::CELLS {
+                let x = n as f64 * step;
+                alive.push(self.pool.alive(x));
+                slope.push(if n == 0 { 0.0 } else { self.pool.slope(x) * step });
+            } else {
+                let t = at - i as f64;
+                let [h00, h10, h01, h11] = hermite(t);
+                let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
+                alive.push(h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1);
+                let along =
+                    6.0 * t * (t - 1.0) * (s0 - s1) + (3.0 * t * t - 4.0 * t + 1.0) * d0 + (3.0 * t * t - 2.0 * t) * d1;
+                slope.push(along * rise);
+            }
+        }
+        (alive, slope)
+    }
+}
+
+/// A life's tables on both clocks; none on a clock of which nothing is claimed.
+#[derive(Debug, Clone)]
+pub struct Curves<'a> {
+    /// On the usage clock.
+    pub usage: Option<Table<'a>>,
+    /// On the age clock.
+    pub age: Option<Table<'a>>,
+}
+
+impl<'a> Curves<'a> {
+    /// Tables that reach as far as asked on each clock, life factors counted in.
+    #[must_use]
+    pub fn new(life: &'a Life, usage: f64, age: f64) -> Self {
+        Self { usage: Table::new(&life.usage, usage), age: Table::new(&life.age, age) }
+    }
+
+    /// Share alive after usage `u` and age `a`, each stretched by the life factor.
+    #[must_use]
+    #[inline]
+    pub fn alive(&self, u: f64, a: f64, kappa: f64) -> f64 {
+        self.usage.as_ref().map_or(1.0, |t| t.at(u / kappa)) * self.age.as_ref().map_or(1.0, |t| t.at(a / kappa))
+    }
+}
+
+/// The tables of a point's first and revised part.
+#[derive(Debug, Clone)]
+pub struct PointCurves<'a> {
+    /// As first built.
+    pub first: Curves<'a>,
+    revised: Option<Curves<'a>>,
+}
+
+impl<'a> PointCurves<'a> {
+    /// Tables for both lives; one serves for both where they are the same.
+    #[must_use]
+    pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64) -> Self {
+        let own = (first != revised).then(|| Curves::new(revised, usage, age));
+        Self { first: Curves::new(first, usage, age), revised: own }
+    }
+
+    /// Of the revised part; those of the first where there is none.
+    #[must_use]
+    pub fn revised(&self) -> &Curves<'a> {
+        self.revised.as_ref().unwrap_or(&self.first)
+    }
+}
+
+/// The part that a cycle runs on: its life and its life factor (use, care and grade together).
+#[derive(Debug, Clone, Copy)]
+pub struct Cycle<'a> {
+    /// Its life curves.
+    pub curves: &'a Curves<'a>,
+    /// Its life factor κ, positive.
+    pub kappa: f64,
+}
+
+impl Cycle<'_> {
+    /// Whether both run on the very same part.
+    #[must_use]
+    pub fn is(self, other: Cycle<'_>) -> bool {
+        std::ptr::eq(self.curves, other.curves) && self.kappa.to_bits() == other.kappa.to_bits()
+    }
+}

@@ -1,0 +1,110 @@
+//! The path of one vehicle: its age along its usage, from build to now.
+
+/// Cells of usage from build to now.
+pub const PAST_CELLS: usize = 240;
+
+/// The vehicle's age along its usage: edges of the past grid.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PastPath {
+    usage_now: f64,
+    pub(crate) ages: Vec<f64>,
+    straight: bool,
+}
+
+impl PastPath {
+    /// The path through `(0, 0)`, the accepted readings `(usage, age)` in rising order, and now.
+    /// Readings outside the path's rise are passed over.
+    #[must_use]
+    pub fn new(usage_now: f64, age_now: f64, readings: &[(f64, f64)]) -> Self {
+        let mut knots = vec![(0.0, 0.0)];
+        for &(u, a) in readings {
+            let (lu, la) = knots[knots.len() - 1];
+            if u > lu && a > la && u < usage_now && a < age_now {
+                knots.push((u, a));
+            }
+        }
+        let straight = knots.len() == 1;
+        knots.push((usage_now, age_now));
+        let mut segment = 0;
+        #[allow(clippy::cast_precision_loss)]
+        let ages = (0..=PAST_CELLS)
+            .map(|i| {
+                let u = usage_now * i as f64 / PAST_CELLS as f64;
+                while segment + 2 < knots.len() && u > knots[segment + 1].0 {
+                    segment += 1;
+                }
+                let ((u0, a0), (u1, a1)) = (knots[segment], knots[segment + 1]);
+                if u1 > u0 { a0 + (a1 - a0) * (u - u0) / (u1 - u0) } else { age_now * i as f64 / PAST_CELLS as f64 }
+            })
+            .collect();
+        Self { usage_now, ages, straight }
+    }
+
+    /// Usage now.
+    #[must_use]
+    pub fn usage_now(&self) -> f64 {
+        self.usage_now
+    }
+
+    /// Age now, years.
+    #[must_use]
+    pub fn age_now(&self) -> f64 {
+        self.ages[PAST_CELLS]
+    }
+
+    /// Age at edge `k`.
+    #[must_use]
+    pub fn age(&self, k: usize) -> f64 {
+        self.ages[k]
+    }
+
+    /// Usage at edge `k`.
+    #[must_use]
+    #[allow(clippy::cast_precision_loss)]
+    pub fn usage(&self, k: usize) -> f64 {
+        self.usage_now * k as f64 / PAST_CELLS as f64
+    }
+
+    /// Usage at an age, along the path.
+    #[must_use]
+    pub fn usage_at(&self, age: f64) -> f64 {
+        let after = self.ages.partition_point(|a| *a < age);
+        if after == 0 {
+            return 0.0;
+        }
+        if after > PAST_CELLS {
+            return self.usage_now;
+        }
+        let (a0, a1) = (self.ages[after - 1], self.ages[after]);
+        let (u0, u1) = (self.usage(after - 1), self.usage(after));
+        if a1 > a0 { u0 + (u1 - u0) * (age - a0) / (a1 - a0) } else { u1 }
+    }
+
+    /// Age at a usage, along the path.
+    #[must_use]
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+    pub fn age_at(&self, usage: f64) -> f64 {
+        if self.usage_now <= 0.0 || usage >= self.usage_now {
+            return self.age_now();
+        }
+        let at = (usage / self.usage_now * PAST_CELLS as f64).max(0.0);
+        let i = (at as usize).min(PAST_CELLS - 1);
+        self.ages[i] + (self.ages[i + 1] - self.ages[i]) * (at - i as f64)
+    }
+
+    /// The edge nearest a usage.
+    #[must_use]
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+    pub fn edge(&self, usage: f64) -> usize {
+        if self.usage_now <= 0.0 {
+            return PAST_CELLS;
+        }
+        ((usage / self.usage_now * PAST_CELLS as f64).round().max(0.0) as usize).min(PAST_CELLS)
+    }
+
+    /// Whether usage and age have run in proportion, so that survival depends on distance alone.
+    #[must_use]
+    pub fn is_straight(&self) -> bool {
+        self.straight
+    }
+}

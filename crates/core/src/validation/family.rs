@@ -1,0 +1,62 @@
+//! Is a family sheet consistent?
+
+use crate::base::fault::Fault;
+use crate::base::units::Probability;
+use crate::documents::family::Family;
+use crate::validation::applies::applies;
+use crate::validation::applies::window;
+use crate::validation::check::check;
+use crate::validation::failure_point::point;
+use crate::validation::faults::Faults;
+use crate::validation::job::job;
+
+/// Every fault in a family sheet; empty when it makes sense.
+#[must_use]
+pub fn family(f: &Family) -> Vec<Fault> {
+    let mut out = Faults { list: Vec::new() };
+    out.unique(f.schools.iter().map(|x| x.id.as_str()), "schools");
+    out.unique(f.facts.iter().map(|x| x.id.as_str()), "facts");
+    out.unique(f.points.iter().map(|x| x.id.as_str()), "points");
+    out.unique(f.checks.iter().map(|x| x.id.as_str()), "checks");
+    out.unique(f.jobs.iter().map(|x| x.id.as_str()), "jobs");
+    out.unique(f.access.iter().map(|x| x.id.as_str()), "access");
+    out.unique(f.intervals.iter().map(|x| x.id.as_str()), "intervals");
+    window(&mut out, &f.built, "/built");
+    for (i, fact) in f.facts.iter().enumerate() {
+        let total: f64 = fact.values.iter().filter_map(|v| v.share).map(Probability::get).sum();
+        out.unless(total <= 1.0 + 1e-9, format!("/facts/{i}/values"), format!("the shares sum to {total}, above 1"));
+    }
+    for (i, p) in f.points.iter().enumerate() {
+        point(&mut out, f, p, &format!("/points/{i}"));
+    }
+    for (i, c) in f.checks.iter().enumerate() {
+        check(&mut out, f, c, &format!("/checks/{i}"));
+    }
+    for (i, j) in f.jobs.iter().enumerate() {
+        job(&mut out, f, j, &format!("/jobs/{i}"));
+    }
+    for (i, n) in f.intervals.iter().enumerate() {
+        let at = format!("/intervals/{i}");
+        out.unless(n.usage.is_some() || n.years.is_some(), &at, "an interval needs a usage, years, or both");
+        out.unless(f.job(&n.job).is_some(), format!("{at}/job"), format!("no job \"{}\" in this sheet", n.job));
+        for (k, id) in n.renews.iter().enumerate() {
+            out.unless(
+                f.point(id).is_some(),
+                format!("{at}/renews/{k}"),
+                format!("no failure point \"{id}\" in this sheet"),
+            );
+        }
+        applies(&mut out, f, &n.applies, &format!("{at}/applies"));
+    }
+    out.unique(f.campaigns.iter().map(|x| x.id.as_str()), "campaigns");
+    for (i, x) in f.campaigns.iter().enumerate() {
+        let at = format!("/campaigns/{i}");
+        for (k, id) in x.revises.iter().enumerate() {
+            let revised = f.point(id).is_some_and(|p| p.revision.is_some());
+            let message = format!("no failure point \"{id}\" with a revised part in this sheet");
+            out.unless(revised, format!("{at}/revises/{k}"), message);
+        }
+        applies(&mut out, f, &x.applies, &format!("{at}/applies"));
+    }
+    out.list
+}

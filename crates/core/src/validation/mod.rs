@@ -1,0 +1,11 @@
+//! One validator for each part of a document. Every validator returns all faults, each with its path.
+
+pub mod applies;
+pub mod candidate;
+pub mod check;
+pub mod ending;
+pub mod failure_point;
+pub mod family;
+pub mod faults;
+pub mod job;
+pub mod paper;
