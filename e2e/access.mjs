@@ -7,8 +7,8 @@ const [, , demo, empty] = process.argv;
 
 await main(async (browser) => {
   const [entry] = await json(`${demo}/api/candidates`);
-  const gated = (await json(`${demo}/api/candidates`)).find(
-    (e) => e.summary.gates > 0,
+  const blocked = (await json(`${demo}/api/candidates`)).find(
+    (e) => e.summary.blockers > 0,
   );
   const fallen = (await json(`${demo}/api/candidates`)).find((e) =>
     e.summary.title.startsWith("Repainted"),
@@ -19,9 +19,9 @@ await main(async (browser) => {
     ...["advert", "walk-round", "road", "bill", "verdict"].map(
       (s) => `/c/${entry.id}/${s}`,
     ),
-    `/c/${gated.id}/verdict`,
-    ...["price", "report", "after"].map((p) => `/c/${gated.id}/verdict/${p}`),
-    `/side?ids=${entry.id},${gated.id},${fallen.id}`,
+    `/c/${blocked.id}/verdict`,
+    ...["price", "report", "after"].map((p) => `/c/${blocked.id}/verdict/${p}`),
+    `/side?ids=${entry.id},${blocked.id},${fallen.id}`,
     `/c/${entry.id}/road/bk4/wet-belt`,
     ...[
       "",
@@ -61,14 +61,14 @@ await main(async (browser) => {
         await page.getByRole("button", { name: "Work it out" }).click();
         await page.getByTestId("would-move").waitFor();
       });
-      await look(`${demo}/c/${gated.id}/walk-round`, async () => {
+      await look(`${demo}/c/${blocked.id}/walk-round`, async () => {
         for (const check of ["ferryman/underside", "base-vehicle/tread"]) {
           const card = page.locator(`[id="check-${check}"]`);
           if ((await card.getAttribute("aria-expanded")) !== "true")
             await card.click();
         }
       });
-      await look(`${demo}/c/${gated.id}/walk-round/scan`, async () => {
+      await look(`${demo}/c/${blocked.id}/walk-round/scan`, async () => {
         await page.getByRole("button", { name: "Read", exact: true }).click();
         await page.getByText("What it says of the checks").waitFor();
       });

@@ -32,7 +32,7 @@ await main(async (browser) => {
   // With nothing renewed before it must be, it is the bill that the limit price goes by.
   const left = await ask({
     ...candidate,
-    doing: { school: "wait_for_signs", own: [] },
+    purchase_plan: { policy: "wait_for_signs", own: [] },
   });
   assert.ok(
     Math.abs(left.expected - assessment.bill.mean) <
@@ -54,8 +54,8 @@ await main(async (browser) => {
     spread.years.length,
   );
 
-  // Three schools, each with its sum; another one moves the whole bill, and what is done at purchase.
-  for (const s of spread.doing.schools)
+  // Three policies, each with its sum; another one moves the whole bill, and what is done at purchase.
+  for (const s of spread.purchase_plan.policies)
     await page
       .getByRole("radiogroup", { name: "When parts are renewed" })
       .getByText(money(s.expected), { exact: true })
@@ -63,20 +63,20 @@ await main(async (browser) => {
       .waitFor();
   const sheet = page.getByRole("region", { name: "What to do" });
   const bundles = sheet.getByTestId("bundle");
-  assert.equal(await bundles.count(), spread.doing.bundles.length);
+  assert.equal(await bundles.count(), spread.purchase_plan.bundles.length);
   const front = await ask({
     ...candidate,
-    doing: { school: "up_front", own: [] },
+    purchase_plan: { policy: "up_front", own: [] },
   });
   await sheet.getByRole("radio", { name: /Renew up front/ }).click();
   await page.getByTestId("trial").getByText("renew up front").waitFor();
   await words.getByText(money(front.mean), { exact: true }).waitFor();
   await page.waitForFunction(
     (n) => document.querySelectorAll("[data-testid=bundle]").length === n,
-    front.doing.bundles.length,
+    front.purchase_plan.bundles.length,
   );
   // What is apart is shown with what it saves; a job can be left, and freed again.
-  const shared = front.doing.bundles.find((b) => b.jobs.length > 1);
+  const shared = front.purchase_plan.bundles.find((b) => b.jobs.length > 1);
   const apart = bundles.filter({ hasText: "While it is apart" }).first();
   await apart
     .getByText(`together ${money(shared.apart - shared.together)} less`)
@@ -89,13 +89,13 @@ await main(async (browser) => {
   await apart
     .getByRole("button", { name: `Leave ${job.name}`, exact: true })
     .waitFor({ state: "detached" });
-  await sheet.getByRole("button", { name: /Let the school decide/ }).click();
+  await sheet.getByRole("button", { name: /Let the policy decide/ }).click();
   await apart
     .getByRole("button", { name: `Leave ${job.name}`, exact: true })
     .waitFor();
   await apart.getByRole("button", { name: "Fix it as it stands" }).click();
   await apart
-    .getByRole("button", { name: "Let the school decide again" })
+    .getByRole("button", { name: "Let the policy decide again" })
     .waitFor();
   await page.getByRole("button", { name: "Put back" }).click();
   await words.getByText(money(spread.mean), { exact: true }).waitFor();

@@ -59,18 +59,18 @@ await main(async (browser) => {
     "true",
   );
 
-  // A finance marker opens the steps and closes a gate; settled opens it.
+  // A finance marker opens the steps and raises a blocker; settled clears it.
   await state("finance", "Marked").click();
   await said("Finance: marked").waitFor();
   await page.getByTestId("item-finance").getByText("3 to 4 days").waitFor();
   view = await json(api);
   assert.ok(
-    view.assessment.gates.some(
+    view.assessment.blockers.some(
       (g) => g.cause.kind === "provenance" && g.cause.item === "finance",
     ),
   );
   await state("finance", "Settled").click();
-  await said("Finance: settled").getByText("a gate opened").waitFor();
+  await said("Finance: settled").getByText("a blocker cleared").waitFor();
 
   // A VIN typed wrong says which character, and where.
   await page.getByLabel("VIN, as on the vehicle").fill("HSBFM2K4OH1N13705");
@@ -82,14 +82,14 @@ await main(async (browser) => {
   await page.getByTestId("take-back").click();
   await page.getByTestId("identity").getByText("check digit agrees").waitFor();
 
-  // The campaign, proved: the gate opens.
+  // The campaign, proved: the blocker is cleared.
   await part("Tests and campaigns");
   await page
     .getByRole("radiogroup", { name: "Laminated belt in place of the first" })
     .getByRole("radio", { name: "Proved done" })
     .click();
   await said("proved done").waitFor();
-  assert.deepEqual((await json(api)).assessment.gates, []);
+  assert.deepEqual((await json(api)).assessment.blockers, []);
 
   // A line typed is read while it is typed, and says what it would move before it is entered.
   await part("Ledger");

@@ -1,4 +1,4 @@
-// The road ahead in full: filters, schools, use, why, one point laid open; on a laptop and on a phone.
+// The road ahead in full: filters, sources, use, why, one point laid open; on a laptop and on a phone.
 
 import assert from "node:assert/strict";
 import { json, main, openPage, percent } from "./browser.mjs";
@@ -47,10 +47,10 @@ await main(async (browser) => {
   await page.getByLabel("System").selectOption("all");
   await page.getByRole("button", { name: /They disagree/ }).click();
   const spread = (p) =>
-    Math.max(...p.schools.map((s) => s.chance)) -
-    Math.min(...p.schools.map((s) => s.chance));
+    Math.max(...p.sources.map((s) => s.chance)) -
+    Math.min(...p.sources.map((s) => s.chance));
   const disputed = stored.assessment.points.filter(
-    (p) => p.schools.length > 1 && spread(p) >= 0.2,
+    (p) => p.sources.length > 1 && spread(p) >= 0.2,
   );
   assert.ok(disputed.length >= 3);
   assert.equal(await rows.count(), disputed.length);
@@ -79,7 +79,7 @@ await main(async (browser) => {
     .getByRole("heading", { name: /Why .* for timing belt in oil/ })
     .waitFor();
 
-  // Another school: the answer is the core's for that school alone, nothing is stored, and it goes back.
+  // Another source: the answer is the core's for that source alone, nothing is stored, and it goes back.
   await page.getByRole("button", { name: /Schools and use/ }).click();
   await page.getByRole("button", { name: /Only owners/ }).click();
   await page
@@ -88,7 +88,7 @@ await main(async (browser) => {
     .waitFor();
   const owners = await post("/assess", {
     ...stored.candidate,
-    buyer: { ...stored.candidate.buyer, schools: { owners: 1 } },
+    buyer: { ...stored.candidate.buyer, sources: { owners: 1 } },
   });
   const said = (a) => a.points.find((p) => p.at.point === "wet-belt").p_plan;
   assert.notEqual(percent(said(owners)), percent(why.p_plan));
@@ -113,7 +113,7 @@ await main(async (browser) => {
   await slider.fill("4");
   const full = await post("/assess", {
     ...stored.candidate,
-    buyer: { ...stored.candidate.buyer, schools: { owners: 1, maker: 1 } },
+    buyer: { ...stored.candidate.buyer, sources: { owners: 1, maker: 1 } },
     plan: {
       ...stored.candidate.plan,
       use: { ...stored.candidate.plan.use, short_trips: 1 },
@@ -129,7 +129,7 @@ await main(async (browser) => {
   await page.getByRole("button", { name: "Keep" }).click();
   await page.getByTestId("trial").waitFor({ state: "detached" });
   const kept = await json(api);
-  assert.deepEqual(kept.candidate.buyer.schools, { workshop: 1 });
+  assert.deepEqual(kept.candidate.buyer.sources, { workshop: 1 });
   assert.deepEqual(kept.candidate.findings, stored.candidate.findings);
   await page.reload();
   await shows(said(kept.assessment));

@@ -75,7 +75,7 @@ async function scans(browser) {
     findings.some((f) => f.check === "codes" && f.note === "P0016 P0341"),
   );
   assert.ok(
-    after.assessment.gates.some((g) => g.cause.outcome === "commanded on"),
+    after.assessment.blockers.some((b) => b.cause.outcome === "commanded on"),
   );
   await page
     .getByRole("region", { name: "Scans kept" })

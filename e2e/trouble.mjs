@@ -50,7 +50,7 @@ await main(async (browser) => {
   writeFileSync(
     bad,
     JSON.stringify({
-      format: "ticksage-bundle/1",
+      format: "ticksage-bundle/2",
       candidate: {},
       families: [],
     }),

@@ -11,12 +11,10 @@ use std::process::{Command, Stdio};
 use std::sync::{Mutex, MutexGuard, mpsc};
 
 use ticksage_core::formats::base_sheets;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
-use ticksage_server::adapter;
-use ticksage_server::history::{HistoryService, read_reports, start_simulated};
-use ticksage_server::scan::{Adapter, Adapters};
-use ticksage_server::{Config, start};
+use ticksage_core::formats::documents::{read_candidate, read_family};
+use ticksage_server::history_service::{HistoryService, read_reports, start_simulated};
+use ticksage_server::scan_session::{Adapter, Adapters};
+use ticksage_server::{Config, adapter, start};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 

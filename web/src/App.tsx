@@ -1,21 +1,22 @@
 import { useEffect } from "react";
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
-import { Refusal } from "./lib/api";
+import { ApiError } from "./lib/api";
 import { useCandidate } from "./lib/hooks";
-import { useTried, type Tried } from "./lib/trial";
+import { useWhatIf, type WhatIf } from "./lib/whatIf";
 import { Page, Shell, isTyping, stops } from "./parts/Shell";
-import { EditAdvert, NewAdvert } from "./screens/Advert";
-import { BillScreen } from "./screens/Bill";
-import { Point } from "./screens/Point";
-import { Papers } from "./screens/Papers";
+import { EditAdvert } from "./screens/advert/EditAdvert";
+import { NewAdvert } from "./screens/advert/NewAdvert";
+import { BillScreen } from "./screens/bill/Bill";
+import { Point } from "./screens/point/Point";
+import { Papers } from "./screens/papers/Papers";
 import { ScanScreen } from "./screens/walk/Scan";
-import { RoadAhead } from "./screens/RoadAhead";
-import { SideBySide } from "./screens/SideBySide";
-import { Verdict } from "./screens/Verdict";
-import { WalkRound } from "./screens/WalkRound";
-import { Yard } from "./screens/Yard";
+import { RoadAhead } from "./screens/road/RoadAhead";
+import { SideBySide } from "./screens/side/SideBySide";
+import { Verdict } from "./screens/verdict/Verdict";
+import { WalkRound } from "./screens/walk/WalkRound";
+import { Yard } from "./screens/yard/Yard";
 
-const screens: Record<string, { name: string; render: (tried: Tried, part?: string) => React.ReactNode }> = {
+const screens: Record<string, { name: string; render: (tried: WhatIf, part?: string) => React.ReactNode }> = {
   // What is typed starts from what is stored, never from what is only tried out.
   advert: { name: "Advert", render: (t) => <EditAdvert view={t.stored} /> },
   papers: { name: "Papers", render: (t, part) => <Papers tried={t} part={part} /> },
@@ -54,7 +55,7 @@ function CandidateRoute() {
   const { id = "", screen = "road", family, point, part } = useParams();
   useGoKeys(id);
   const query = useCandidate(id);
-  const tried = useTried(query.data);
+  const tried = useWhatIf(query.data);
   const shown = screens[screen];
   if (tried && shown) {
     return (
@@ -63,12 +64,12 @@ function CandidateRoute() {
       </Shell>
     );
   }
-  const gone = query.error instanceof Refusal && query.error.code === "not_found";
+  const gone = query.error instanceof ApiError && query.error.code === "not_found";
   if (gone || !shown) return <Lost />;
   return (
     <Page title={query.error ? "Waiting for the records" : "One moment"}>
       <p role="status" className="mt-3 text-lg">
-        {query.error instanceof Refusal ? query.error.message : "Reading this candidate."}
+        {query.error instanceof ApiError ? query.error.message : "Reading this candidate."}
       </p>
       {query.error && (
         <button type="button" className="btn btn-main mt-4" onClick={() => void query.refetch()}>

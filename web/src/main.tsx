@@ -3,7 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
-import { Refusal, type CandidateView } from "./lib/api";
+import { ApiError, type CandidateView } from "./lib/api";
 import { putView } from "./lib/hooks";
 import { outbox } from "./lib/outbox";
 import { photos } from "./lib/photos";
@@ -15,7 +15,7 @@ applyTheme();
 const client = new QueryClient({
   defaultOptions: {
     queries: {
-      retry: (count, error) => error instanceof Refusal && error.passing && count < 40,
+      retry: (count, error) => error instanceof ApiError && error.passing && count < 40,
       retryDelay: 1500,
       refetchOnWindowFocus: true,
     },

@@ -7,14 +7,11 @@ use std::io::{BufRead, Write};
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 
 use serde::Serialize;
-use ticksage_core::AssessError;
-use ticksage_core::Assumptions;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
 use ticksage_core::assess::judge::assess_to;
 use ticksage_core::base::fault::Fault;
 use ticksage_core::formats::documents;
 use ticksage_core::inference::depth::Depth;
+use ticksage_core::{AssessError, Assumptions, Candidate, Family};
 
 use crate::Failure;
 

@@ -6,13 +6,9 @@ use std::io::Write;
 use std::path::PathBuf;
 use std::process::{Command, Output, Stdio};
 
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::Bundle;
-use ticksage_core::assess;
 use ticksage_core::documents::candidate::BundleFormat;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
+use ticksage_core::formats::documents::{read_candidate, read_family};
+use ticksage_core::{Assessment, Assumptions, Bundle, assess};
 
 fn demo(file: &str) -> PathBuf {
     PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(file)
@@ -28,7 +24,7 @@ fn run(args: &[&str]) -> Output {
 
 fn bundle() -> Bundle {
     Bundle {
-        format: BundleFormat::V1,
+        format: BundleFormat::V2,
         candidate: read_candidate(&text("candidates/1-quay-ferryman.json")).unwrap(),
         families: ["bk4", "ferryman", "s6"]
             .map(|f| read_family(&text(&format!("families/{f}.json"))).unwrap())
@@ -150,7 +146,7 @@ fn many_candidates_are_judged_line_by_line_in_their_order() {
     assert_eq!(serde_json::from_slice::<Assessment>(&alone.stdout).unwrap(), whole);
     let lean = lines(&one_line("candidates/1-quay-ferryman.json"), &["--lean"]);
     let lean: Assessment = serde_json::from_slice(&lean.stdout).unwrap();
-    assert!(lean.points.iter().all(|p| p.schools.is_empty() && p.why.len() == 3));
+    assert!(lean.points.iter().all(|p| p.sources.is_empty() && p.why.len() == 3));
     assert_eq!((lean.value, &lean.bill, &lean.care), (whole.value, &whole.bill, &whole.care));
 }
 

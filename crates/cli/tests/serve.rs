@@ -152,7 +152,7 @@ fn a_register_without_reports_says_where_it_looked() {
     };
     let missing = run(&folder.path().join("nowhere"));
     assert!(!missing.status.success() && String::from_utf8_lossy(&missing.stderr).contains("nowhere"));
-    std::fs::write(folder.path().join("odd.json"), "{\"format\": \"ticksage-history/1\"}").unwrap();
+    std::fs::write(folder.path().join("odd.json"), "{\"format\": \"ticksage-history/2\"}").unwrap();
     let broken = run(folder.path());
     let said = String::from_utf8_lossy(&broken.stderr).into_owned();
     assert!(!broken.status.success() && said.contains("odd.json") && said.contains("items"), "{said}");

@@ -8,13 +8,10 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
 use ticksage_core::assess::judge::assess_to;
 use ticksage_core::documents::applies::Applies;
-use ticksage_core::documents::candidate::Candidate;
-use ticksage_core::documents::candidate::FamilyRef;
+use ticksage_core::documents::candidate::{Candidate, FamilyRef};
 use ticksage_core::documents::family::Family;
-use ticksage_core::documents::finding::Finding;
-use ticksage_core::documents::finding::FindingResult;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
+use ticksage_core::documents::finding::{Finding, FindingResult};
+use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
 
@@ -73,7 +70,7 @@ fn benches(c: &mut Criterion) {
     let (bent, families) = large(60, 80);
     let straight = Candidate { readings: Vec::new(), ..bent.clone() };
     let blank = Candidate { findings: Vec::new(), ..straight.clone() };
-    let result = assess_to(&bent, &families, &table, Depth::Schools).unwrap();
+    let result = assess_to(&bent, &families, &table, Depth::Sources).unwrap();
     assert_eq!((result.points.len(), bent.findings.len()), (60, 80));
     assert!(!result.approximate);
     let mut run = |name: &str, candidate: &Candidate, depth: Depth| {
@@ -81,9 +78,9 @@ fn benches(c: &mut Criterion) {
     };
     run("60 points, 80 findings, straight path", &straight, Depth::Pooled);
     run("the same, lean", &straight, Depth::Lean);
-    run("the same, every school's own view", &straight, Depth::Schools);
+    run("the same, every source's own view", &straight, Depth::Sources);
     run("60 points, 80 findings, path bent by readings", &bent, Depth::Pooled);
-    run("the same bent, every school's own view", &bent, Depth::Schools);
+    run("the same bent, every source's own view", &bent, Depth::Sources);
     run("60 points, no findings, every check's worth", &blank, Depth::Pooled);
     c.bench_function("the bill of 60 points as it may turn out, and what to do", |b| {
         b.iter(|| spread(black_box(&straight), &families, None, &table).unwrap());

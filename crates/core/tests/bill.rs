@@ -8,20 +8,14 @@ mod common;
 use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::Assumptions;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
-use ticksage_core::assess;
 use ticksage_core::base::pert::Pert;
-use ticksage_core::base::random::luck;
-use ticksage_core::base::statistics::cvar90;
-use ticksage_core::base::statistics::quantile;
-use ticksage_core::documents::buyer::DoingChoice;
-use ticksage_core::documents::buyer::DoingSchool;
+use ticksage_core::base::random::uniform;
+use ticksage_core::base::statistics::{cvar90, quantile};
+use ticksage_core::documents::buyer::{MaintenancePolicy, PurchaseChoice};
 use ticksage_core::money::bill_forecast::spread;
-use ticksage_core::money::bill_spread::BillSplit;
-use ticksage_core::money::bill_spread::BillSpread;
+use ticksage_core::money::bill_spread::{BillSplit, BillSpread};
 use ticksage_core::money::simulation::DRAWS;
+use ticksage_core::{Assumptions, Candidate, Family, assess};
 
 fn of(f: &[Family], c: &Candidate, reserve: Option<f64>) -> BillSpread {
     spread(c, f, reserve, &Assumptions::default()).unwrap()
@@ -29,18 +23,18 @@ fn of(f: &[Family], c: &Candidate, reserve: Option<f64>) -> BillSpread {
 
 #[test]
 fn the_mean_agrees_with_the_expected_bill_within_four_standard_errors() {
-    let schools = [DoingSchool::LeastCost, DoingSchool::UpFront, DoingSchool::WaitForSigns];
-    for ((c, families), school) in demo().into_iter().flat_map(|d| schools.map(|s| (d.clone(), s))) {
-        let c = Candidate { doing: DoingChoice { school, own: Vec::new() }, ..c };
+    let policies = [MaintenancePolicy::LeastCost, MaintenancePolicy::UpFront, MaintenancePolicy::WaitForSigns];
+    for ((c, families), policy) in demo().into_iter().flat_map(|d| policies.map(|s| (d.clone(), s))) {
+        let c = Candidate { purchase_plan: PurchaseChoice { policy, own: Vec::new() }, ..c };
         let s = of(&families, &c, None);
         let judged = assess(&c, &families, &Assumptions::default()).unwrap().bill;
-        if school == DoingSchool::WaitForSigns {
+        if policy == MaintenancePolicy::WaitForSigns {
             // Nothing renewed before it must be is the bill as it comes, which the limit price goes by.
             assert!((s.expected - judged.mean).abs() < 1e-6 * judged.mean.max(1.0), "{}", c.title);
             assert!((s.p90 - judged.p90).abs() < 1e-9 && (s.cvar90 - judged.cvar90).abs() < 1e-9, "{}", c.title);
         }
-        if school == DoingSchool::LeastCost {
-            let all = &s.doing.schools;
+        if policy == MaintenancePolicy::LeastCost {
+            let all = &s.purchase_plan.policies;
             assert!(all.iter().all(|o| s.expected <= o.expected + 1e-6), "{}: {all:?}", c.title);
         }
         let BillSplit { parts, labour, access, mishaps } = s.split;
@@ -73,9 +67,9 @@ fn coins(shares: &[(f64, f64)]) -> Family {
     let (mut points, mut jobs) = (Vec::new(), Vec::new());
     for (k, (share, cost)) in shares.iter().enumerate() {
         points.push(json!({"id": format!("p{k}"), "name": "P", "system": "engine", "shows": "x", "mechanism": "wear",
-            "share": [{"school": "a", "says": {"form": "share", "share": share}}],
-            "life": [{"school": "a", "says": {"form": "weibull", "shape": 40, "scale": 100_000}}],
-            "tolerated": 0, "job": format!("j{k}")}));
+            "share": [{"source": "a", "says": {"form": "share", "share": share}}],
+            "life": [{"source": "a", "says": {"form": "weibull", "shape": 40, "scale": 100_000}}],
+            "repair_delay": 0, "job": format!("j{k}")}));
         jobs.push(json!({"id": format!("j{k}"), "name": "J", "parts": {"equivalent": {"low": cost, "likely": cost, "high": cost}}}));
     }
     let v = with(sheet(), "/checks", json!([]));
@@ -155,7 +149,7 @@ fn visits_close_together_pay_for_what_must_come_off_once() {
     v["access"] = json!([{"id": "cover", "name": "Cover", "hours": 4}]);
     let point = |id: &str| {
         json!({"id": id, "name": id, "system": "engine", "shows": "x", "mechanism": "wear",
-        "life": [{"school": "a", "says": {"form": "weibull", "shape": 40, "scale": 30_000}}], "tolerated": 500_000, "job": id})
+        "life": [{"source": "a", "says": {"form": "weibull", "shape": 40, "scale": 30_000}}], "repair_delay": 500_000, "job": id})
     };
     let job = |id: &str| json!({"id": id, "name": id, "parts": {"equivalent": {"low": 100, "likely": 100, "high": 100}}, "access": ["cover"]});
     v["points"] = json!([point("one"), point("two")]);
@@ -197,12 +191,12 @@ proptest! {
     #[test]
     fn luck_is_even_and_its_own_for_every_future_and_purpose(thing in any::<u64>(), purpose in 0u64..64) {
         let n = 4000u64;
-        let all: Vec<f64> = (0..n).map(|d| luck(d, thing, purpose)).collect();
+        let all: Vec<f64> = (0..n).map(|d| uniform(d, thing, purpose)).collect();
         prop_assert!(all.iter().all(|u| (0.0..1.0).contains(u)));
         let mean = all.iter().sum::<f64>() / n as f64;
         // Five standard deviations of the mean of 4000 even figures.
         prop_assert!((mean - 0.5).abs() < 5.0 / (12.0 * n as f64).sqrt(), "{}", mean);
-        let other: Vec<f64> = (0..n).map(|d| luck(d, thing, purpose + 1)).collect();
+        let other: Vec<f64> = (0..n).map(|d| uniform(d, thing, purpose + 1)).collect();
         let together = all.iter().zip(&other).map(|(x, y)| (x - 0.5) * (y - 0.5)).sum::<f64>() / n as f64 * 12.0;
         prop_assert!(together.abs() < 0.085, "{}", together);
     }
@@ -210,7 +204,7 @@ proptest! {
 
 #[test]
 fn nothing_to_fail_costs_nothing() {
-    let none = with(sheet(), "/points/0/share", json!([{"school": "a", "says": {"form": "share", "share": 0.0}}]));
+    let none = with(sheet(), "/points/0/share", json!([{"source": "a", "says": {"form": "share", "share": 0.0}}]));
     let s = of(&[family(&with(none, "/checks", json!([])))], &cand(&candidate()), Some(0.0));
     assert!(s.mean.abs() < 1e-9 && s.p90.abs() < 1e-9 && s.reserve_holds == Some(1.0) && s.dear.is_empty());
     let _: Value = serde_json::to_value(&s).unwrap();

@@ -6,23 +6,21 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
 use ticksage_core::decision::point_result::PointResult;
+use ticksage_core::{Assessment, Assumptions, assess};
 
 /// Two points, "belt" that depends on upkeep and "lamp" that does not; a look at each; a sign of care.
 fn two() -> Value {
     let mut s = sheet();
     s = with(s, "/points/0/upkeep", json!(true));
-    let mut lamp = s["points"][0].clone();
-    lamp["id"] = json!("lamp");
-    lamp["upkeep"] = json!(false);
-    lamp["tolerated"] = json!(0);
-    s["points"].as_array_mut().unwrap().push(lamp);
+    let mut mil = s["points"][0].clone();
+    mil["id"] = json!("mil");
+    mil["upkeep"] = json!(false);
+    mil["repair_delay"] = json!(0);
+    s["points"].as_array_mut().unwrap().push(mil);
     let mut glance = s["checks"][0].clone();
     glance["id"] = json!("glance");
-    glance["links"][0]["point"] = json!("lamp");
+    glance["links"][0]["point"] = json!("mil");
     let tidy = json!({"id": "bay", "name": "Bay", "phase": "bonnet_cold", "how": "Look.", "minutes": 1,
         "outcomes": [{"label": "tidy"}, {"label": "filthy"}], "leak": [0.6, 0.4],
         "care_sign": {"poor": [0.2, 0.8], "ordinary": [0.6, 0.4], "good": [0.9, 0.1]}});
@@ -60,8 +58,8 @@ fn a_filthy_bay_speaks_for_what_cannot_be_seen() {
     let belt = |a: &Assessment| point(a, "belt").p_now;
     assert!(belt(&tidy) < belt(&none) && belt(&none) < belt(&filthy), "faults are left longer where nobody cares");
     // A part that care does not touch, and that nobody lives with, is left alone.
-    let lamp = |a: &Assessment| point(a, "lamp").p_plan;
-    assert!((lamp(&tidy) - lamp(&filthy)).abs() < 1e-12);
+    let mil = |a: &Assessment| point(a, "mil").p_plan;
+    assert!((mil(&tidy) - mil(&filthy)).abs() < 1e-12);
 }
 
 #[test]
@@ -152,7 +150,7 @@ fn more_evidence_of_service_never_lowers_the_index() {
 fn the_buyers_own_care_counts_ahead_alone() {
     let of = |care: &str| {
         let a = judged(&two(), &with(candidate(), "/plan/care", json!(care)));
-        (point(&a, "belt").p_now, point(&a, "belt").p_plan, point(&a, "lamp").p_plan)
+        (point(&a, "belt").p_now, point(&a, "belt").p_plan, point(&a, "mil").p_plan)
     };
     let (poor, good) = (of("poor"), of("good"));
     // As far as the tables that the curves are read from agree.

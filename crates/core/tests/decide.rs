@@ -7,33 +7,20 @@ mod common;
 use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
+use ticksage_core::decision::grade::{Grade, grade};
+use ticksage_core::decision::offer::{LineAbout, LineEvidence, said};
 use ticksage_core::documents::candidate::Example;
 use ticksage_core::documents::ending::LogKind;
-use ticksage_core::formats::comparables_table;
-use ticksage_core::formats::tables;
-use ticksage_core::money::bill_forecast::spread;
-use ticksage_core::questions::calendar::EntryKind;
-use ticksage_core::questions::calendar::calendar;
-use ticksage_core::validation::candidate;
-
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
-use ticksage_core::decision::grade::Grade;
-use ticksage_core::decision::grade::grade;
-use ticksage_core::decision::offer::LineAbout;
-use ticksage_core::decision::offer::LineEvidence;
-use ticksage_core::decision::offer::said;
 use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::money::purchase_plan::Doing;
-use ticksage_core::money::purchase_plan::DoingAction;
-use ticksage_core::money::purchase_plan::JobAt;
-use ticksage_core::money::purchase_plan::RenewWhy;
+use ticksage_core::formats::{comparables_table, tables};
+use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::money::purchase_plan::{JobAt, PlanAction, PurchasePlan, RenewWhy};
 use ticksage_core::money::reference_price::ReferenceBasis;
 use ticksage_core::money::while_apart::while_apart;
-use ticksage_core::questions::comparison::Turn;
-use ticksage_core::questions::comparison::Unlike;
-use ticksage_core::questions::comparison::compare;
+use ticksage_core::questions::calendar::{EntryKind, calendar};
+use ticksage_core::questions::comparison::{Turn, Unlike, compare};
+use ticksage_core::validation::candidate;
+use ticksage_core::{Assessment, Assumptions, assess};
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -43,8 +30,8 @@ fn judged(s: &Value, c: &Value) -> Assessment {
     assess(&cand(c), &[family(s)], &table()).unwrap()
 }
 
-fn doing(s: &Value, c: &Value) -> Doing {
-    spread(&cand(c), &[family(s)], None, &table()).unwrap().doing
+fn purchase_plan(s: &Value, c: &Value) -> PurchasePlan {
+    spread(&cand(c), &[family(s)], None, &table()).unwrap().purchase_plan
 }
 
 /// What jobs come to when some are done now: the gains of those, what is shared counted once.
@@ -91,9 +78,9 @@ proptest! {
 #[test]
 fn many_neighbours_never_lose() {
     for round in 0..40u64 {
-        let luck = |i: u64| ticksage_core::base::random::luck(round, i, 9);
+        let uniform = |i: u64| ticksage_core::base::random::uniform(round, i, 9);
         let jobs: Vec<(f64, Vec<(u64, f64)>)> =
-            (0..20).map(|i| (250.0 * luck(i), vec![(0, 40.0), (1 + i % 3, 120.0)])).collect();
+            (0..20).map(|i| (250.0 * uniform(i), vec![(0, 40.0), (1 + i % 3, 120.0)])).collect();
         let taken = while_apart(&jobs, &[1]);
         let bits = taken.iter().enumerate().fold(0u32, |b, (i, t)| b | (u32::from(*t) << i));
         let ours = total(&jobs, &[1], bits);
@@ -107,9 +94,9 @@ fn many_neighbours_never_lose() {
 fn neighbours(leave_b: f64) -> (Value, Value) {
     let point = |id: &str, share: f64| {
         json!({"id": id, "name": id, "system": "engine", "shows": "x", "mechanism": "wear",
-            "share": [{"school": "a", "says": {"form": "share", "share": share}}],
-            "life": [{"school": "a", "says": {"form": "weibull", "shape": 50, "scale": 100_000}}],
-            "tolerated": 0, "job": format!("{id}-job")})
+            "share": [{"source": "a", "says": {"form": "share", "share": share}}],
+            "life": [{"source": "a", "says": {"form": "weibull", "shape": 50, "scale": 100_000}}],
+            "repair_delay": 0, "job": format!("{id}-job")})
     };
     let job = |id: &str, parts: u32| {
         json!({"id": format!("{id}-job"), "name": id, "access": ["cover"],
@@ -129,52 +116,52 @@ fn a_neighbour_is_done_while_it_is_apart_when_the_sum_says_so() {
     // A job alone is 100 of parts and 300 to get at it. The first is sure to come, on the road, for 200 more: it is
     // renewed. The second then costs 100 with the cover off; left, its chance times 400, and 200 for the road.
     let (s, c) = neighbours(40.0);
-    let dear = doing(&s, &c);
+    let dear = purchase_plan(&s, &c);
     let b = dear.points.iter().find(|p| p.at.point == "b").unwrap();
-    assert_eq!(b.action, DoingAction::Watch);
+    assert_eq!(b.action, PlanAction::Watch);
     let n = &dear.bundles[0].neighbours[0];
     assert!((n.now - 100.0).abs() < 0.01 && (n.later - 60.0).abs() < 0.01 && !n.taken, "{n:?}");
     let (s, c) = neighbours(80.0);
-    let told = doing(&s, &c);
+    let told = purchase_plan(&s, &c);
     let bundle = &told.bundles[0];
     assert_eq!((bundle.off.as_slice(), bundle.jobs.len()), (&["Cover".to_owned()][..], 2));
     assert!((bundle.apart - 800.0).abs() < 1e-9 && (bundle.together - 500.0).abs() < 1e-9, "{bundle:?}");
     let b = told.points.iter().find(|p| p.at.point == "b").unwrap();
-    assert_eq!((b.action, &b.why), (DoingAction::Renew, &Some(RenewWhy::Together)));
+    assert_eq!((b.action, &b.why), (PlanAction::Renew, &Some(RenewWhy::Together)));
     // The person's own word holds against the sum, both ways.
     let own = |now: bool| json!({"own": [{"at": {"family": "test", "point": "b"}, "now": now}]});
-    let left = doing(&s, &with(c, "/doing", own(false)));
-    assert!(left.points.iter().any(|p| p.at.point == "b" && p.own && p.action != DoingAction::Renew));
+    let left = purchase_plan(&s, &with(c, "/purchase_plan", own(false)));
+    assert!(left.points.iter().any(|p| p.at.point == "b" && p.own && p.action != PlanAction::Renew));
     let (s, c) = neighbours(40.0);
-    let done = doing(&s, &with(c, "/doing", own(true)));
+    let done = purchase_plan(&s, &with(c, "/purchase_plan", own(true)));
     assert_eq!(done.bundles[0].jobs.len(), 2);
 }
 
 #[test]
 fn each_school_renews_what_it_says() {
     for (c, families) in demo() {
-        let at = |school: &str| {
-            let v = with(serde_json::to_value(&c).unwrap(), "/doing", json!({"school": school}));
-            spread(&cand(&v), &families, None, &table()).unwrap().doing
+        let at = |source: &str| {
+            let v = with(serde_json::to_value(&c).unwrap(), "/purchase_plan", json!({"policy": source}));
+            spread(&cand(&v), &families, None, &table()).unwrap().purchase_plan
         };
         let (least, front, wait) = (at("least_cost"), at("up_front"), at("wait_for_signs"));
-        let renewed = |d: &Doing| d.points.iter().filter(|p| p.action == DoingAction::Renew).count();
+        let renewed = |d: &PurchasePlan| d.points.iter().filter(|p| p.action == PlanAction::Renew).count();
         assert!(renewed(&wait) <= renewed(&least), "{}", c.title);
-        for p in wait.points.iter().filter(|p| p.action == DoingAction::Renew) {
+        for p in wait.points.iter().filter(|p| p.action == PlanAction::Renew) {
             assert!(p.p_now >= 0.2, "{}: {}", c.title, p.name);
         }
         for p in front.points.iter().filter(|p| p.p_plan >= 0.25) {
-            assert_eq!(p.action, DoingAction::Renew, "{}: {}", c.title, p.name);
+            assert_eq!(p.action, PlanAction::Renew, "{}: {}", c.title, p.name);
         }
         for p in &least.points {
             if p.why == Some(RenewWhy::Cheaper) {
                 assert!(p.renew < p.leave, "{}: {}", c.title, p.name);
             }
             match p.action {
-                DoingAction::Budget => assert!(p.p_plan >= 0.5),
-                DoingAction::Watch => assert!((0.05..0.5).contains(&p.p_plan)),
-                DoingAction::Nothing => assert!(p.p_plan < 0.05),
-                DoingAction::Renew => assert!(p.why.is_some()),
+                PlanAction::Budget => assert!(p.p_plan >= 0.5),
+                PlanAction::Watch => assert!((0.05..0.5).contains(&p.p_plan)),
+                PlanAction::Nothing => assert!(p.p_plan < 0.05),
+                PlanAction::Renew => assert!(p.why.is_some()),
             }
         }
         // Every job of the day stands in one bundle, once, and nothing costs more together than apart.
@@ -241,8 +228,9 @@ fn none_one_two_and_nonsense_comparables_are_told_apart() {
     assert!(beyond.outside && (beyond.price - 5000.0).abs() < 1e-6, "{beyond:?}");
     // A line drawn far out never goes below nothing.
     assert_eq!(at(&[(1000, 9000), (2000, 8000), (3000, 7000)]).price, 0.0);
-    let faults =
-        |c: Value| candidate::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
+    let faults = |c: Value| {
+        candidate::candidate_faults(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>()
+    };
     assert_eq!(faults(with(candidate(), "/comparables", adverts(&[(80_000, 0)]))), ["/comparables/0/price"]);
     let hours = json!([{"price": 4000, "usage": {"value": 400, "unit": "h"}}]);
     assert!(faults(with(candidate(), "/comparables", hours)).contains(&"/comparables/0/usage/unit".to_owned()));
@@ -319,7 +307,7 @@ fn the_bill_becomes_a_calendar_that_the_log_closes() {
     let plan = |v: &Value| {
         let c = cand(v);
         let a = assess(&c, &families, &table()).unwrap();
-        let d = spread(&c, &families, None, &table()).unwrap().doing;
+        let d = spread(&c, &families, None, &table()).unwrap().purchase_plan;
         (calendar(&c, &a, &d), a, d)
     };
     let (told, a, d) = plan(&v);
@@ -349,8 +337,9 @@ fn the_bill_becomes_a_calendar_that_the_log_closes() {
 
 #[test]
 fn an_ending_and_a_log_that_make_no_sense_are_refused() {
-    let paths =
-        |c: Value| candidate::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
+    let paths = |c: Value| {
+        candidate::candidate_faults(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>()
+    };
     let usage = |km: u32| json!({"value": km, "unit": "km"});
     let bought = |date: &str, km: u32| {
         with(candidate(), "/ending", json!({"kind": "bought", "date": date, "price": 7000, "usage": usage(km)}))
@@ -372,14 +361,15 @@ fn an_ending_and_a_log_that_make_no_sense_are_refused() {
     let nothing = json!({"kind": "point", "family": "test", "point": "nothing"});
     assert_eq!(paths(with(c, "/log", log(nothing, "2026-07-01"))), ["/log/0/about"]);
     let own = json!({"own": [{"at": {"family": "test", "point": "nothing"}, "now": true}]});
-    assert_eq!(paths(with(candidate(), "/doing", own)), ["/doing/own/0/at"]);
+    assert_eq!(paths(with(candidate(), "/purchase_plan", own)), ["/purchase_plan/own/0/at"]);
     assert_eq!(paths(with(candidate(), "/buyer", json!({"rates": {"dealer": 20_000}}))), ["/buyer/rates/dealer"]);
 }
 
 #[test]
 fn plans_of_nought_and_forty_years_jobs_without_hours_and_rates_of_nothing() {
-    let paths =
-        |c: Value| candidate::candidate(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>();
+    let paths = |c: Value| {
+        candidate::candidate_faults(&cand(&c), &[family(&sheet())]).into_iter().map(|f| f.path).collect::<Vec<_>>()
+    };
     for years in [0, 41] {
         let refused = read_candidate(&with(candidate(), "/plan/years", json!(years)).to_string()).unwrap_err();
         assert_eq!(refused[0].path, "/plan/years");
@@ -404,7 +394,7 @@ fn plans_of_nought_and_forty_years_jobs_without_hours_and_rates_of_nothing() {
 fn tables_add_up_to_the_cent_and_hold_no_formula() {
     for (c, families) in demo() {
         let a = assess(&c, &families, &table()).unwrap();
-        let d = spread(&c, &families, None, &table()).unwrap().doing;
+        let d = spread(&c, &families, None, &table()).unwrap().purchase_plan;
         let text = tables::bill(&a, &d);
         let mut reader = csv::Reader::from_reader(text.as_bytes());
         let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();

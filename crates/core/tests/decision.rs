@@ -1,4 +1,4 @@
-//! From figures to a decision: gates, price, the worth of looking, reasons.
+//! From figures to a decision: blockers, price, the worth of looking, reasons.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
@@ -6,14 +6,9 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
-use ticksage_core::decision::grade::Grade;
-use ticksage_core::decision::grade::of_excess;
-use ticksage_core::decision::verdict::Change;
-use ticksage_core::decision::verdict::Reason;
-use ticksage_core::decision::verdict::VerdictKind;
+use ticksage_core::decision::grade::{Grade, of_excess};
+use ticksage_core::decision::verdict::{Change, Reason, VerdictKind};
+use ticksage_core::{Assessment, Assumptions, assess};
 
 fn judged(s: &Value, c: &Value) -> Assessment {
     assess(&cand(c), &[family(s)], &Assumptions::default()).unwrap()
@@ -40,7 +35,7 @@ fn the_worth_of_a_check_is_what_brute_force_says() {
     for asking in [7600, 8000, 8200, 8400] {
         let c = with(with(bold(), "/comparables", going(8000.0)), "/asking", json!(asking));
         let before = judged(&sheet(), &c);
-        let next = &before.next[0];
+        let next = &before.open_checks[0];
         let after: Vec<Assessment> =
             (0..3).map(|o| judged(&sheet(), &with(c.clone(), "/findings", found(o)))).collect();
         let mut worth = 0.0;
@@ -52,7 +47,7 @@ fn the_worth_of_a_check_is_what_brute_force_says() {
             chance_of_fault += outcome.chance * a.points[0].p_plan;
         }
         assert!((total - 1.0).abs() < 1e-9);
-        assert!((next.worth - (worth - before.value.surplus.max(0.0)).max(0.0)).abs() < 1e-6);
+        assert!((next.value_of_information - (worth - before.value.surplus.max(0.0)).max(0.0)).abs() < 1e-6);
         // Looking cannot change what is expected before one has looked.
         assert!((chance_of_fault - before.points[0].p_plan).abs() < 1e-9);
     }
@@ -62,11 +57,11 @@ fn the_worth_of_a_check_is_what_brute_force_says() {
 fn a_check_that_can_change_the_mind_keeps_the_verdict_open_until_it_is_done() {
     let c = with(with(bold(), "/comparables", going(8000.0)), "/asking", json!(8000));
     let open = judged(&sheet(), &c);
-    assert!(open.next[0].worth > open.next[0].cost);
+    assert!(open.open_checks[0].value_of_information > open.open_checks[0].cost);
     assert_eq!(open.verdict.kind, VerdictKind::NotYet);
-    assert!(open.verdict.would_change.iter().any(|x| matches!(x, Change::Check { next: 0, .. })));
+    assert!(open.verdict.would_change.iter().any(|x| matches!(x, Change::Check { open_check: 0, .. })));
     let clean = judged(&sheet(), &with(c.clone(), "/findings", found(0)));
-    assert_eq!((clean.verdict.kind, clean.next.len()), (VerdictKind::Buy, 0));
+    assert_eq!((clean.verdict.kind, clean.open_checks.len()), (VerdictKind::Buy, 0));
     let crumbs = judged(&sheet(), &with(c, "/findings", found(2)));
     assert_eq!(crumbs.verdict.kind, VerdictKind::Negotiate);
     assert_eq!(crumbs.verdict.negotiate_to, Some(crumbs.value.limit));
@@ -106,7 +101,7 @@ fn an_untouched_example_is_worth_the_going_price() {
     // The two are put on grids with other edges: alike to well under a hundredth of a crown.
     assert!((a.bill.excess).abs() < 1e-3, "{}", a.bill.excess);
     assert!((a.value.limit - 8000.0).abs() < 1e-3);
-    assert!(a.value.room.abs() < 1e-12 && a.value.bad_luck > 0.0);
+    assert!(a.value.risk_margin.abs() < 1e-12 && a.value.tail_excess > 0.0);
 }
 
 #[test]
@@ -116,9 +111,9 @@ fn room_for_bad_luck_is_held_back_by_appetite() {
         judged(&sheet(), &with(c, "/comparables", going(8000.0))).value
     };
     let (bold, even, careful) = (at("bold"), at("even"), at("careful"));
-    assert!((bold.limit - even.limit - 0.25 * even.bad_luck).abs() < 1e-9);
-    assert!((bold.limit - careful.limit - 0.5 * careful.bad_luck).abs() < 1e-9);
-    assert!((bold.bad_luck - careful.bad_luck).abs() < 1e-12);
+    assert!((bold.limit - even.limit - 0.25 * even.tail_excess).abs() < 1e-9);
+    assert!((bold.limit - careful.limit - 0.5 * careful.tail_excess).abs() < 1e-9);
+    assert!((bold.tail_excess - careful.tail_excess).abs() < 1e-12);
 }
 
 #[test]
@@ -136,13 +131,13 @@ fn a_well_sorted_reference_has_nothing_wrong_with_it_today() {
 fn there_are_three_reasons_each_way_and_the_hardest_gate_is_the_first_against() {
     let marks = json!([{"item": "finance", "state": "marked"}, {"item": "stolen", "state": "marked"}]);
     let a = judged(&sheet(), &with(candidate(), "/provenance", marks));
-    assert_eq!(a.gates.len(), 2);
-    assert!(matches!(a.verdict.reasons_against[0], Reason::Gate { gate: 0 }));
+    assert_eq!(a.blockers.len(), 2);
+    assert!(matches!(a.verdict.reasons_against[0], Reason::Blocker { blocker: 0 }));
     assert_eq!(a.grade, Grade::Stopper);
     assert!(!a.verdict.reasons_for.is_empty() && a.verdict.reasons_for.len() <= 3);
     assert!(a.verdict.reasons_against.len() <= 3);
     let settled = json!([{"item": "finance", "state": "settled"}, {"item": "colour", "state": "marked"}]);
-    assert_eq!(judged(&sheet(), &with(candidate(), "/provenance", settled)).gates, []);
+    assert_eq!(judged(&sheet(), &with(candidate(), "/provenance", settled)).blockers, []);
 }
 
 #[test]
@@ -161,7 +156,8 @@ fn papers_that_findings_contradict_speak_for_nothing() {
 
 #[test]
 fn the_vehicles_grade_rises_with_the_excess() {
-    let grades: Vec<Grade> = [-500.0, 100.0, 300.0, 1000.0, 3000.0, 6000.0].map(|x| of_excess(x, 8000.0)).to_vec();
+    let grades: Vec<Grade> =
+        [-500.0, 100.0, 300.0, 1000.0, 3000.0, 6000.0].map(|x| of_excess(x, 8000.0, &Assumptions::default())).to_vec();
     assert_eq!(grades, [Grade::Trifle, Grade::Trifle, Grade::Chore, Grade::Worry, Grade::Blow, Grade::Stopper]);
 }
 
@@ -178,8 +174,8 @@ fn a_fee_counts_against_a_check() {
     let free = judged(&sheet(), &candidate());
     let paid = judged(&with(sheet(), "/checks/0/fee", json!(45.5)), &candidate());
     // Three minutes at 20 an hour.
-    assert!((free.next[0].cost - 1.0).abs() < 1e-9);
-    assert!((paid.next[0].cost - 46.5).abs() < 1e-9);
+    assert!((free.open_checks[0].cost - 1.0).abs() < 1e-9);
+    assert!((paid.open_checks[0].cost - 46.5).abs() < 1e-9);
 }
 
 #[test]

@@ -4,14 +4,9 @@
 
 use std::path::PathBuf;
 
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
-use ticksage_core::assess;
 use ticksage_core::decision::verdict::VerdictKind;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
+use ticksage_core::formats::documents::{read_candidate, read_family};
+use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess};
 
 fn demo(folder: &str) -> Vec<(String, String)> {
     let dir = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(folder);
@@ -60,7 +55,7 @@ fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
         assert!(f.points.len() >= 10, "{}", f.id);
         let seen = f.points.iter().filter(|p| f.checks.iter().any(|c| c.links.iter().any(|l| l.point == p.id)));
         assert!(seen.count() * 10 >= f.points.len() * 8, "{}", f.id);
-        let disputed = f.points.iter().filter(|p| p.life.iter().any(|c| c.school != p.life[0].school));
+        let disputed = f.points.iter().filter(|p| p.life.iter().any(|c| c.source != p.life[0].source));
         assert!(disputed.count() >= 5, "{}", f.id);
     }
 }
@@ -88,7 +83,7 @@ fn schools_really_disagree_and_findings_stay_exact() {
     for (n, a) in assessed() {
         assert!(!a.approximate, "{n}");
         let spread = a.points.iter().map(|p| {
-            let chances: Vec<f64> = p.schools.iter().map(|s| s.chance).collect();
+            let chances: Vec<f64> = p.sources.iter().map(|s| s.chance).collect();
             chances.iter().copied().fold(0.0, f64::max) - chances.iter().copied().fold(1.0, f64::min)
         });
         assert!(spread.filter(|s| *s >= 0.2).count() >= 3, "{n}");
@@ -119,10 +114,10 @@ fn the_demo_candidates_lead_to_different_verdicts() {
             a.bill.mean,
             a.bill.reference,
             a.bill.now,
-            a.gates.len(),
+            a.blockers.len(),
             a.checks_done,
             a.checks_total,
-            a.next.first().map(|x| (x.name.clone(), x.worth, x.cost))
+            a.open_checks.first().map(|x| (x.name.clone(), x.value_of_information, x.cost))
         );
         for p in a.points.iter().take(7) {
             println!(

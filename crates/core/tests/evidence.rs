@@ -6,15 +6,12 @@
 
 use serde_json::Value;
 use ticksage_core::base::weibull::Weibull;
-use ticksage_core::reliability::condition::History;
-use ticksage_core::reliability::condition::stand;
-use ticksage_core::reliability::mixture::Life;
-use ticksage_core::reliability::mixture::Pool;
+use ticksage_core::reliability::condition::{History, condition_now};
+use ticksage_core::reliability::mixture::{Life, WeibullMixture};
 use ticksage_core::reliability::plan_grid::PLAN_CELLS;
 use ticksage_core::reliability::renewal::fresh_failures;
-use ticksage_core::reliability::survival_grid::Part;
-use ticksage_core::reliability::survival_table::Curves;
-use ticksage_core::reliability::survival_table::Cycle;
+use ticksage_core::reliability::survival_grid::PreparedPart;
+use ticksage_core::reliability::survival_table::{Curves, Cycle};
 use ticksage_core::reliability::usage_path::PastPath;
 
 fn figures() -> Value {
@@ -41,7 +38,7 @@ fn fitted_lives_of_published_data() {
         let (shape, scale) = (number(&fit["shape"]), number(&fit["scale"]));
         let w = Weibull::new(shape, scale).unwrap();
         for (t, survival) in pairs(&fit["survival"]) {
-            assert!((w.alive(t) - survival).abs() < 1e-9, "{name} at {t}: {} {survival}", w.alive(t));
+            assert!((w.survival(t) - survival).abs() < 1e-9, "{name} at {t}: {} {survival}", w.survival(t));
         }
         let quantiles = pairs(&fit["quantiles"]);
         for (p, t) in &quantiles {
@@ -62,15 +59,15 @@ fn a_share_that_never_fails() {
     let all = figures();
     let case = &all["limited"];
     let (share, shape, scale) = (number(&case["share"]), number(&case["shape"]), number(&case["scale"]));
-    let pool = Pool::new(vec![(1.0, Weibull::new(shape, scale).unwrap())]);
+    let pool = WeibullMixture::new(vec![(1.0, Weibull::new(shape, scale).unwrap())]);
     for (t, survival) in pairs(&case["survival"]) {
-        assert!((1.0 - share + share * pool.alive(t) - survival).abs() < 1e-6, "{t}: {survival}");
+        assert!((1.0 - share + share * pool.survival(t) - survival).abs() < 1e-6, "{t}: {survival}");
         // The same through the state of a part that nobody mends.
-        let life = Life { usage: pool.clone(), age: Pool::default() };
+        let life = Life { usage: pool.clone(), age: WeibullMixture::default() };
         let curves = Curves::new(&life, 2.0 * t, 1.0);
         let path = PastPath::new(t, 1.0, &[]);
-        let cycle = Cycle { curves: &curves, kappa: 1.0 };
-        let part = Part::new(&path, cycle, t, t);
+        let cycle = Cycle { curves: &curves, life_factor: 1.0 };
+        let part = PreparedPart::new(&path, cycle, t, t);
         let history = History {
             share,
             build: cycle,
@@ -80,9 +77,9 @@ fn a_share_that_never_fails() {
             completeness: 0.0,
             trace: false,
         };
-        let standing = &stand(&path, &history, &[0.0])[0];
-        assert!((standing.offered - survival).abs() < 1e-6, "{t}: {} {survival}", standing.offered);
-        assert!((standing.immune - (1.0 - share) / survival).abs() < 1e-6);
+        let condition = &condition_now(&path, &history, &[0.0])[0];
+        assert!((condition.offered - survival).abs() < 1e-6, "{t}: {} {survival}", condition.offered);
+        assert!((condition.immune - (1.0 - share) / survival).abs() < 1e-6);
     }
 }
 
@@ -93,14 +90,20 @@ fn renewals_of_a_part_fitted_now() {
     let all = figures();
     for case in all["renewal"].as_array().unwrap() {
         let (shape, scales, expected) = (number(&case["shape"]), number(&case["scales"]), number(&case["expected"]));
-        let life = Life { usage: Pool::new(vec![(1.0, Weibull::new(shape, 40_000.0).unwrap())]), age: Pool::default() };
+        let life = Life {
+            usage: WeibullMixture::new(vec![(1.0, Weibull::new(shape, 40_000.0).unwrap())]),
+            age: WeibullMixture::default(),
+        };
         let horizon = scales * 40_000.0;
         let cells = fresh_failures(horizon, &Curves::new(&life, horizon, 1.0), 1.0, 10_000.0);
         assert_eq!(cells.len(), PLAN_CELLS);
         let got: f64 = cells.iter().sum();
         assert!((got - expected).abs() < 3e-3, "shape {shape} at {scales}: {got}, wanted {expected}");
         // A life factor of one half is a life of half the length.
-        let half = Life { usage: Pool::new(vec![(1.0, Weibull::new(shape, 80_000.0).unwrap())]), age: Pool::default() };
+        let half = Life {
+            usage: WeibullMixture::new(vec![(1.0, Weibull::new(shape, 80_000.0).unwrap())]),
+            age: WeibullMixture::default(),
+        };
         let same: f64 = fresh_failures(horizon, &Curves::new(&half, 2.0 * horizon, 1.0), 0.5, 10_000.0).iter().sum();
         assert!((got - same).abs() < 1e-5);
     }

@@ -7,15 +7,11 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Bundle;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
 use ticksage_core::base::fault::Fault;
-use ticksage_core::formats::documents::read_bundle;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
+use ticksage_core::formats::documents::{read_bundle, read_candidate, read_family};
 use ticksage_core::formats::schema::schema;
 use ticksage_core::validation::candidate;
+use ticksage_core::{Bundle, Candidate, Family};
 
 fn paths(faults: &[Fault]) -> Vec<&str> {
     faults.iter().map(|f| f.path.as_str()).collect()
@@ -29,7 +25,7 @@ fn refused(v: &Value) -> Vec<Fault> {
 fn a_sheet_with_many_faults_tells_every_one_at_once() {
     let mut v = sheet();
     v = with(v, "/points/0/life/0/says", json!({"form": "between", "from": 90_000, "to": 70_000}));
-    v = with(v, "/points/0/share", json!([{"school": "a", "says": {"form": "share", "share": 1.4}}]));
+    v = with(v, "/points/0/share", json!([{"source": "a", "says": {"form": "share", "share": 1.4}}]));
     v = with(v, "/checks/0/links/0/point", json!("chain"));
     v = with(v, "/jobs/0", json!({"id": "belt-job", "name": "Belt job"}));
     let faults = refused(&v);
@@ -42,7 +38,7 @@ fn a_sheet_with_many_faults_tells_every_one_at_once() {
 
 #[test]
 fn each_kind_of_nonsense_is_refused_at_its_path() {
-    let life = |says: Value| json!([{"school": "a", "says": says}]);
+    let life = |says: Value| json!([{"source": "a", "says": says}]);
     let cases = [
         ("/points/0/job", json!("missing"), "/points/0/job"),
         ("/points/0/life", life(json!({"form": "about", "at": -5})), "/points/0/life/0/says/at"),
@@ -57,9 +53,9 @@ fn each_kind_of_nonsense_is_refused_at_its_path() {
             life(json!({"form": "quantiles", "points": [{"p": 0.5, "x": 10}, {"p": 0.2, "x": 20}]})),
             "/points/0/life/0/says",
         ),
-        ("/points/0/life", json!([{"school": "c", "says": {"form": "about", "at": 5}}]), "/points/0/life/0/school"),
-        ("/points/0/share", json!([{"school": "a", "says": {"form": "one_in", "n": 0.5}}]), "/points/0/share/0/says/n"),
-        ("/points/0/tolerated", json!(-1), "/points/0/tolerated"),
+        ("/points/0/life", json!([{"source": "c", "says": {"form": "about", "at": 5}}]), "/points/0/life/0/source"),
+        ("/points/0/share", json!([{"source": "a", "says": {"form": "one_in", "n": 0.5}}]), "/points/0/share/0/says/n"),
+        ("/points/0/repair_delay", json!(-1), "/points/0/repair_delay"),
         ("/points/0/exposures", json!({"salt": 9}), "/points/0/exposures/salt"),
         ("/points/0/applies", json!({"facts": {"doors": ["two"]}}), "/points/0/applies/facts/doors"),
         ("/points/0/applies", json!({"built": {"from": "2020-01-01", "to": "2019-01-01"}}), "/points/0/applies/built"),
@@ -119,9 +115,9 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
         ("/families/0/version", json!(7), "/families/0"),
         ("/families/0/id", json!("nobody"), "/families/0"),
         ("/facts", json!({"doors": "two"}), "/facts/doors"),
-        ("/buyer", json!({"schools": {"z": 1}}), "/buyer/schools/z"),
-        ("/buyer", json!({"schools": {"a": -1}}), "/buyer/schools/a"),
-        ("/buyer", json!({"schools": {"a": 0}}), "/buyer/schools"),
+        ("/buyer", json!({"sources": {"z": 1}}), "/buyer/sources/z"),
+        ("/buyer", json!({"sources": {"a": -1}}), "/buyer/sources/a"),
+        ("/buyer", json!({"sources": {"a": 0}}), "/buyer/sources"),
         ("/serials", json!({"other": "K 12"}), "/serials/other"),
         ("/serials", json!({"test": "  "}), "/serials/test"),
         ("/title", json!("   "), "/title"),
@@ -154,10 +150,10 @@ fn a_candidate_that_makes_no_sense_is_refused_at_its_path() {
         ),
     ];
     for (at, to, path) in cases {
-        let faults = candidate::candidate(&cand(&with(candidate(), at, to.clone())), &families);
+        let faults = candidate::candidate_faults(&cand(&with(candidate(), at, to.clone())), &families);
         assert!(paths(&faults).contains(&path), "{at} = {to}: wanted {path:?}, got {faults:#?}");
     }
-    assert_eq!(candidate::candidate(&cand(&candidate()), &families), []);
+    assert_eq!(candidate::candidate_faults(&cand(&candidate()), &families), []);
 }
 
 #[test]
@@ -195,7 +191,7 @@ fn what_is_written_reads_back_the_same() {
 #[test]
 fn a_bundle_tells_faults_of_both_documents() {
     let bad = json!({
-        "format": "ticksage-bundle/1",
+        "format": "ticksage-bundle/2",
         "candidate": with(candidate(), "/built", json!("2027-01-01")),
         "families": [with(sheet(), "/points/0/job", json!("missing"))]
     });

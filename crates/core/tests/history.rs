@@ -7,10 +7,8 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
-use ticksage_core::decision::point_result::PointResult;
-use ticksage_core::decision::point_result::WhyKind;
+use ticksage_core::decision::point_result::{PointResult, WhyKind};
+use ticksage_core::{Assumptions, assess};
 
 fn point(s: &Value, c: &Value) -> PointResult {
     assess(&cand(c), &[family(s)], &Assumptions::default()).unwrap().points.remove(0)
@@ -60,7 +58,7 @@ fn of_two_renewals_the_later_counts_as_far_as_it_is_believed() {
 
 #[test]
 fn the_revised_part_fitted_later_counts_as_revised() {
-    let revision = json!({"name": "better", "share": [{"school": "a", "says": {"form": "share", "share": 0.1}}]});
+    let revision = json!({"name": "better", "share": [{"source": "a", "says": {"form": "share", "share": 0.1}}]});
     let s = with(sheet(), "/points/0/revision", revision);
     let entry = renewed(75_000, "invoice_naming_part", "original");
     let fitted = |revised: bool| {
@@ -77,9 +75,9 @@ fn the_revised_part_fitted_later_counts_as_revised() {
 
 #[test]
 fn a_fault_that_is_lived_with_longer_is_likelier_there_now() {
-    let of = |tolerated: u32| {
+    let of = |repair_delay: u32| {
         let c = with(candidate(), "/usage/value", json!(120_000));
-        point(&with(sheet(), "/points/0/tolerated", json!(tolerated)), &c).p_now
+        point(&with(sheet(), "/points/0/repair_delay", json!(repair_delay)), &c).p_now
     };
     assert!(of(500) < of(5_000) && of(5_000) < of(40_000));
 }
@@ -89,7 +87,7 @@ fn a_loss_that_few_survive_is_seldom_met_mended() {
     // Where a failure ends the vehicle, one that still runs has most likely never had it.
     let of = |survivable: f64| {
         let s = with(sheet(), "/points/0/survivable", json!(survivable));
-        let s = with(s, "/points/0/share", json!([{"school": "a", "says": {"form": "share", "share": 0.4}}]));
+        let s = with(s, "/points/0/share", json!([{"source": "a", "says": {"form": "share", "share": 0.4}}]));
         point(&s, &with(candidate(), "/usage/value", json!(160_000)))
     };
     assert!(of(0.0).p_plan < of(1.0).p_plan, "{} {}", of(0.0).p_plan, of(1.0).p_plan);
@@ -133,7 +131,7 @@ fn a_longer_plan_never_lowers_the_chance() {
 
 #[test]
 fn the_age_clock_runs_while_it_stands() {
-    let life = json!([{"school": "a", "clock": "age", "says": {"form": "about", "at": 9}}]);
+    let life = json!([{"source": "a", "clock": "age", "says": {"form": "about", "at": 9}}]);
     let s = with(sheet(), "/points/0/life", life);
     let a_year = |km: u32| {
         let plan = json!({"years": 3, "usage_a_year": {"value": km, "unit": "km"}});
@@ -147,14 +145,14 @@ fn the_age_clock_runs_while_it_stands() {
 fn schools_weigh_by_their_weight() {
     let of = |weight: f64| {
         let life = json!([
-            {"school": "a", "weight": weight, "says": {"form": "about", "at": 90_000}},
-            {"school": "b", "says": {"form": "about", "at": 200_000}}
+            {"source": "a", "weight": weight, "says": {"form": "about", "at": 90_000}},
+            {"source": "b", "says": {"form": "about", "at": 200_000}}
         ]);
         point(&with(sheet(), "/points/0/life", life), &candidate())
     };
     assert!(of(0.2).p_plan < of(1.0).p_plan && of(1.0).p_plan < of(5.0).p_plan);
-    // Each school alone says the same whatever its weight against the other.
-    let alone = |w: f64| of(w).schools.iter().map(|s| s.chance.to_bits()).collect::<Vec<_>>();
+    // Each source alone says the same whatever its weight against the other.
+    let alone = |w: f64| of(w).sources.iter().map(|s| s.chance.to_bits()).collect::<Vec<_>>();
     assert_eq!(alone(0.2), alone(5.0));
 }
 

@@ -1,4 +1,4 @@
-//! What moved what: explaining away, the effect of each finding, sensitivity, schools mixed, serial numbers,
+//! What moved what: explaining away, the effect of each finding, sensitivity, sources mixed, serial numbers,
 //! and a point laid open.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
@@ -8,16 +8,13 @@ mod common;
 use common::{cand, candidate, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
 use ticksage_core::assess::judge::assess_to;
 use ticksage_core::documents::reference::PointRef;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::finding_effects::moves;
 use ticksage_core::questions::point_detail::detail;
-use ticksage_core::questions::sensitivity::Input;
-use ticksage_core::questions::sensitivity::sensitivity;
+use ticksage_core::questions::sensitivity::{Input, sensitivity};
+use ticksage_core::{Assessment, Assumptions, assess};
 
 /// A rattle that a worn chain or a loose flap explains, and a look that tells of the flap alone.
 fn rattle() -> Value {
@@ -25,9 +22,9 @@ fn rattle() -> Value {
     s["points"][0]["id"] = json!("chain");
     let mut flap = s["points"][0].clone();
     flap["id"] = json!("flap");
-    flap["tolerated"] = json!(30_000);
+    flap["repair_delay"] = json!(30_000);
     s["points"].as_array_mut().unwrap().push(flap);
-    s["points"][0]["tolerated"] = json!(8000);
+    s["points"][0]["repair_delay"] = json!(8000);
     s["checks"] = json!([
         {"id": "rattle", "name": "Rattle", "phase": "cold_start", "how": "Listen.", "minutes": 2,
          "outcomes": [{"label": "quiet"}, {"label": "rattles"}], "leak": [0.97, 0.03],
@@ -74,9 +71,9 @@ fn what_a_finding_moved_is_what_is_gone_without_it() {
     let both = heard(&[("rattle", 1), ("flap-play", 1)]);
     let told = moves(&cand(&both), &[family(&s)], &a).unwrap();
     assert_eq!(told.len(), 2);
-    let play = told.iter().find(|m| m.check == "flap-play").unwrap();
-    assert_eq!((play.name.as_str(), play.outcome.as_str()), ("Flap by hand", "loose"));
-    let chain = play.points.iter().find(|p| p.at.point == "chain").unwrap();
+    let simulate = told.iter().find(|m| m.check == "flap-play").unwrap();
+    assert_eq!((simulate.name.as_str(), simulate.outcome.as_str()), ("Flap by hand", "loose"));
+    let chain = simulate.points.iter().find(|p| p.at.point == "chain").unwrap();
     let without = judged(&s, &heard(&[("rattle", 1)]));
     let with = judged(&s, &both);
     for (told, judged) in [(chain.now[0], &without), (chain.now[1], &with)] {
@@ -87,7 +84,7 @@ fn what_a_finding_moved_is_what_is_gone_without_it() {
         assert!((told - p.p_plan).abs() < 1e-6, "{told} {}", p.p_plan);
     }
     assert!(chain.now[1] < chain.now[0], "the flap takes it off the chain");
-    assert!((play.poor_care[0] - without.care.after[0]).abs() < 1e-9);
+    assert!((simulate.poor_care[0] - without.care.after[0]).abs() < 1e-9);
 }
 
 #[test]
@@ -106,17 +103,17 @@ fn sensitivity_tells_bills_that_a_judgement_confirms() {
     }
 }
 
-/// Two schools that disagree on the belt.
+/// Two sources that disagree on the belt.
 fn disputed() -> Value {
     with(
         sheet(),
         "/points/0/life",
-        json!([{"school": "a", "says": {"form": "about", "at": 70_000}}, {"school": "b", "says": {"form": "about", "at": 160_000}}]),
+        json!([{"source": "a", "says": {"form": "about", "at": 70_000}}, {"source": "b", "says": {"form": "about", "at": 160_000}}]),
     )
 }
 
-fn listening(schools: Value) -> Assessment {
-    judged(&disputed(), &with(candidate(), "/buyer", json!({"schools": schools})))
+fn listening(sources: Value) -> Assessment {
+    judged(&disputed(), &with(candidate(), "/buyer", json!({"sources": sources})))
 }
 
 #[test]
@@ -131,14 +128,14 @@ fn schools_are_heard_alone_or_mixed() {
     assert!(same(&listening(json!({"a": 3, "b": 1})), &listening(json!({"a": 1.5, "b": 0.5}))));
     let mixed = listening(json!({"a": 3, "b": 1}));
     assert!(p(&all) < p(&mixed) && p(&mixed) < p(&a));
-    // Whoever is listened to, each school's own view is kept beside it, and is what hearing it alone gives.
+    // Whoever is listened to, each source's own view is kept beside it, and is what hearing it alone gives.
     for heard in [&all, &mixed] {
-        for (school, alone) in [("a", &a), ("b", &b)] {
-            let told = heard.points[0].schools.iter().find(|s| s.school == school).unwrap().chance;
-            assert!((told - p(alone)).abs() < 1e-6, "{school}: {told} {}", p(alone));
+        for (source, alone) in [("a", &a), ("b", &b)] {
+            let told = heard.points[0].sources.iter().find(|s| s.source == source).unwrap().chance;
+            assert!((told - p(alone)).abs() < 1e-6, "{source}: {told} {}", p(alone));
         }
     }
-    assert_eq!(mixed.schools.len(), 2);
+    assert_eq!(mixed.sources.len(), 2);
 }
 
 #[test]
@@ -146,8 +143,8 @@ fn without_the_schools_own_views_all_else_is_the_same() {
     let (f, c) = (family(&disputed()), cand(&candidate()));
     let whole = assess(&c, std::slice::from_ref(&f), &Assumptions::default()).unwrap();
     let mut pooled = assess_to(&c, &[f], &Assumptions::default(), Depth::Pooled).unwrap();
-    assert!(pooled.points[0].schools.is_empty());
-    pooled.points[0].schools = whole.points[0].schools.clone();
+    assert!(pooled.points[0].sources.is_empty());
+    pooled.points[0].sources = whole.points[0].sources.clone();
     assert_eq!(whole, pooled);
 }
 
@@ -170,7 +167,7 @@ fn a_serial_number_decides_or_is_to_be_found_out() {
 #[test]
 fn the_revised_part_is_known_by_serial_before_the_day() {
     let revision = json!({"name": "better", "from": "2021-01-01", "from_serial": "K500",
-        "life": [{"school": "a", "says": {"form": "about", "at": 300_000}}]});
+        "life": [{"source": "a", "says": {"form": "about", "at": 300_000}}]});
     let s = with(sheet(), "/points/0/revision", revision);
     let of = |serial: &str| judged(&s, &with(candidate(), "/serials", json!({"test": serial}))).points[0].clone();
     // Built in 2020, before the day; the number says otherwise.
@@ -257,9 +254,9 @@ proptest! {
     fn the_further_it_ran_the_nearer_the_end(
         at in 60_000.0..200_000.0f64, run in 10_000.0..90_000.0f64, further in 5_000.0..60_000.0f64,
     ) {
-        let mut s = with(sheet(), "/points/0/life", json!([{"school": "a", "says": {"form": "about", "at": at}}]));
+        let mut s = with(sheet(), "/points/0/life", json!([{"source": "a", "says": {"form": "about", "at": at}}]));
         // Nobody mends it and nobody lives with it: what still runs has never failed.
-        s = with(s, "/points/0/tolerated", json!(0));
+        s = with(s, "/points/0/repair_delay", json!(0));
         s = with(s, "/points/0/survivable", json!(0));
         let p = |km: f64| judged(&s, &with(candidate(), "/usage/value", json!(km))).points[0].p_plan;
         prop_assert!(p(run + further) >= p(run) - 1e-6);

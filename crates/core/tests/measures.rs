@@ -9,28 +9,17 @@ use common::{cand, candidate, family, sheet, with};
 use jiff::civil::{Date, Weekday, date};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::Assumptions;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
-use ticksage_core::assess;
-use ticksage_core::decision::blockers::GateCause;
+use ticksage_core::decision::blockers::BlockerCause;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::decision::walk_round::LeftOut;
-use ticksage_core::documents::check::GateKind;
-use ticksage_core::documents::check::Hazard;
+use ticksage_core::documents::check::{BlockerKind, Hazard};
 use ticksage_core::documents::finding::TypedReading;
-use ticksage_core::documents::measure::Calculation;
-use ticksage_core::documents::measure::Measure;
+use ticksage_core::documents::measure::{Calculation, Measure};
 use ticksage_core::formats::base_sheets;
-use ticksage_core::questions::seller_questions::Ask;
-use ticksage_core::questions::seller_questions::questions;
-use ticksage_core::reading::measured::Measured;
-use ticksage_core::reading::measured::convert;
-use ticksage_core::reading::measured::fields;
-use ticksage_core::reading::measured::made;
-use ticksage_core::reading::measured::measure;
-use ticksage_core::reading::measured::units_for;
+use ticksage_core::questions::seller_questions::{Ask, questions};
+use ticksage_core::reading::measured::{Measured, convert, fields, made, measure, units_for};
 use ticksage_core::validation::candidate;
+use ticksage_core::{Assumptions, Candidate, Family, assess};
 
 const DAY: Date = date(2026, 6, 1);
 
@@ -257,7 +246,7 @@ fn the_base_sheets_make_sense_and_serve_alone() {
         ("base-engine-km", "km", 140_000.0),
     ] {
         let c = alone(id, unit, usage);
-        assert_eq!(candidate::candidate(&c, &sheets), []);
+        assert_eq!(candidate::candidate_faults(&c, &sheets), []);
         let a = assess(&c, &sheets, &Assumptions::default()).unwrap();
         assert!(a.bill.mean > 0.0 && a.checks_total >= 20, "{id}");
         assert!(a.walk.actions.windows(2).all(|w| w[0].phase <= w[1].phase));
@@ -335,8 +324,8 @@ fn a_dangerous_finding_is_a_gate_and_leaves_the_drive_out() {
     assert!(!calm.walk.dangerous && calm.walk.actions.iter().all(|a| a.left_out != Some(LeftOut::Dangerous)));
     let bad = with_findings(json!([found("brake-fluid", json!({"kind": "outcome", "outcome": 2}))]));
     assert!(bad.walk.dangerous);
-    let gate = bad.gates.iter().find(|g| matches!(&g.cause, GateCause::Check { danger: true, .. })).unwrap();
-    assert_eq!(gate.kind, GateKind::ProveFirst);
+    let blocker = bad.blockers.iter().find(|g| matches!(&g.cause, BlockerCause::Check { danger: true, .. })).unwrap();
+    assert_eq!(blocker.kind, BlockerKind::ProveFirst);
     assert_eq!(bad.verdict.kind, VerdictKind::NotYet);
     use ticksage_core::documents::check::Phase::Drive;
     use ticksage_core::documents::check::Phase::Hot;
@@ -392,7 +381,7 @@ fn readings_that_make_no_sense_are_refused_with_their_path() {
     let c = with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}]));
     let paths = |inputs: Value| {
         let f = json!({"family": "base-vehicle", "check": "tread", "result": {"kind": "measured"}, "inputs": inputs});
-        candidate::candidate(&cand(&with(c.clone(), "/findings", json!([f]))), &sheets)
+        candidate::candidate_faults(&cand(&with(c.clone(), "/findings", json!([f]))), &sheets)
             .into_iter()
             .map(|f| f.path)
             .collect::<Vec<_>>()

@@ -6,8 +6,6 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::assess;
 use ticksage_core::base::pert::pert_mean;
 use ticksage_core::base::units::Probability;
 use ticksage_core::documents::assumptions::Assumptions;
@@ -15,9 +13,8 @@ use ticksage_core::documents::buyer::Labour;
 use ticksage_core::documents::failure_point::Warning;
 use ticksage_core::documents::job::PartGrade;
 use ticksage_core::evidence::belief::completeness;
-use ticksage_core::money::job_cost::caught;
-use ticksage_core::money::job_cost::cost;
-use ticksage_core::money::job_cost::failure_cost;
+use ticksage_core::money::job_cost::{caught, cost, failure_cost};
+use ticksage_core::{Assessment, assess};
 
 fn table() -> Assumptions {
     Assumptions::default()

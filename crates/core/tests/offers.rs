@@ -6,20 +6,13 @@ mod common;
 
 use common::{cand, candidate, demo, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
-use ticksage_core::decision::offer::LineAbout;
-use ticksage_core::decision::offer::LineEvidence;
-use ticksage_core::decision::verdict::Change;
-use ticksage_core::decision::verdict::VerdictKind;
-use ticksage_core::documents::buyer::DoingSchool;
+use ticksage_core::decision::offer::{LineAbout, LineEvidence};
+use ticksage_core::decision::verdict::{Change, VerdictKind};
+use ticksage_core::documents::buyer::MaintenancePolicy;
 use ticksage_core::money::bill_forecast::spread;
-use ticksage_core::money::purchase_plan::Doing;
-use ticksage_core::money::purchase_plan::DoingAction;
-use ticksage_core::money::purchase_plan::JobAt;
-use ticksage_core::money::purchase_plan::RenewWhy;
+use ticksage_core::money::purchase_plan::{JobAt, PlanAction, PurchasePlan, RenewWhy};
 use ticksage_core::questions::comparison::compare;
+use ticksage_core::{Assessment, Assumptions, assess};
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -29,8 +22,8 @@ fn judged(s: &Value, c: &Value) -> Assessment {
     assess(&cand(c), &[family(s)], &table()).unwrap()
 }
 
-fn doing(s: &Value, c: &Value) -> Doing {
-    spread(&cand(c), &[family(s)], None, &table()).unwrap().doing
+fn purchase_plan(s: &Value, c: &Value) -> PurchasePlan {
+    spread(&cand(c), &[family(s)], None, &table()).unwrap().purchase_plan
 }
 
 /// The candidate of a bold buyer, with three adverts that make the going price 8 000.
@@ -72,7 +65,7 @@ fn behind_a_stop_there_is_no_offer_and_a_fault_says_what_was_found() {
     let crumbs = json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": 2}, "note": "in the tray"}]);
     // Old enough, and tolerated for long enough, that crumbs mean it is there.
     let old = with(with(bold(7000), "/usage/value", json!(130_000)), "/findings", crumbs);
-    let a = judged(&with(sheet(), "/points/0/tolerated", json!(80_000)), &old);
+    let a = judged(&with(sheet(), "/points/0/repair_delay", json!(80_000)), &old);
     assert!(a.points[0].p_now >= 0.5, "{}", a.points[0].p_now);
     let line = a.offer.lines.iter().find(|l| matches!(l.about, LineAbout::Fault { .. })).unwrap();
     let LineEvidence::Finding { check, outcome, note, .. } = &line.evidence[0] else { panic!("{line:?}") };
@@ -118,8 +111,8 @@ fn what_would_change_it_is_the_smallest_cut_and_the_paper_that_weighs_most() {
 fn a_check_that_could_turn_it_says_how_likely() {
     let a = judged(&sheet(), &bold(8000));
     for c in &a.verdict.would_change {
-        if let Change::Check { next, turns } = c {
-            let n = &a.next[*next];
+        if let Change::Check { open_check: next, turns } = c {
+            let n = &a.open_checks[*next];
             let other: f64 =
                 n.outcomes.iter().filter(|o| (o.surplus >= 0.0) != (a.value.surplus >= 0.0)).map(|o| o.chance).sum();
             assert!((other - turns).abs() < 1e-12 && *turns > 0.0 && *turns < 1.0);
@@ -153,14 +146,14 @@ fn what_is_known_grows_with_every_look_and_every_proof() {
 #[test]
 fn overdue_work_pays_for_what_it_renews_once() {
     let s = scheduled(5);
-    let told = doing(&s, &candidate());
+    let told = purchase_plan(&s, &candidate());
     let belt = told.points.iter().find(|p| p.at.point == "belt").unwrap();
     assert_eq!(belt.why, Some(RenewWhy::Overdue { work: "Belt, scheduled".to_owned() }));
     let jobs: Vec<&JobAt> = told.bundles.iter().flat_map(|b| b.jobs.iter().map(|j| &j.at)).collect();
     assert!(matches!(jobs.as_slice(), [JobAt::Work(_)]), "{jobs:?}");
     // The work's money is in the bill once; the fresh belt's own risk is all that is added.
-    let left = |school: &str| {
-        let c = with(candidate(), "/doing", json!({"school": school}));
+    let left = |source: &str| {
+        let c = with(candidate(), "/purchase_plan", json!({"policy": source}));
         spread(&cand(&c), &[family(&s)], None, &table()).unwrap()
     };
     let (least, wait) = (left("least_cost"), left("wait_for_signs"));
@@ -171,11 +164,11 @@ fn overdue_work_pays_for_what_it_renews_once() {
         json!([{"date": date, "usage": {"value": km, "unit": "km"}, "evidence": "invoice_naming_part",
             "performs": [{"family": "test", "interval": "belt-work"}], "note": "belt"}])
     };
-    let fresh = doing(&s, &with(candidate(), "/ledger", done(79_000, "2026-05-01")));
-    assert!(fresh.bundles.is_empty() && fresh.points[0].action != DoingAction::Renew);
+    let fresh = purchase_plan(&s, &with(candidate(), "/ledger", done(79_000, "2026-05-01")));
+    assert!(fresh.bundles.is_empty() && fresh.points[0].action != PlanAction::Renew);
     let soon = with(candidate(), "/ledger", done(20_000, "2021-08-01"));
-    let front = doing(&s, &with(soon, "/doing", json!({"school": "up_front"})));
-    assert_eq!(front.school, DoingSchool::UpFront);
+    let front = purchase_plan(&s, &with(soon, "/purchase_plan", json!({"policy": "up_front"})));
+    assert_eq!(front.policy, MaintenancePolicy::UpFront);
     assert_eq!(front.points[0].why, Some(RenewWhy::NearlyDue { work: "Belt, scheduled".to_owned() }));
 }
 
@@ -196,12 +189,12 @@ fn a_candidate_behind_a_stop_is_shown_but_not_weighed() {
 #[test]
 fn a_point_decided_by_the_person_stays_decided_under_every_school() {
     for now in [true, false] {
-        for school in ["least_cost", "up_front", "wait_for_signs"] {
-            let own = json!({"school": school, "own": [{"at": {"family": "test", "point": "belt"}, "now": now}]});
-            let told = doing(&scheduled(50), &with(candidate(), "/doing", own));
+        for source in ["least_cost", "up_front", "wait_for_signs"] {
+            let own = json!({"policy": source, "own": [{"at": {"family": "test", "point": "belt"}, "now": now}]});
+            let told = purchase_plan(&scheduled(50), &with(candidate(), "/purchase_plan", own));
             let belt = &told.points[0];
             assert!(belt.own);
-            assert_eq!(belt.action == DoingAction::Renew, now, "{school} {now}");
+            assert_eq!(belt.action == PlanAction::Renew, now, "{source} {now}");
         }
     }
 }

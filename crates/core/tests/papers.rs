@@ -10,36 +10,20 @@ use proptest::prelude::*;
 use rand::rngs::SmallRng;
 use rand::{RngExt, SeedableRng};
 use serde_json::{Value, json};
-use ticksage_core::decision::blockers::GateCause;
+use ticksage_core::base::units::UsageUnit;
+use ticksage_core::decision::blockers::BlockerCause;
 use ticksage_core::documents::claim::LifeClock;
 use ticksage_core::documents::job::PartGrade;
-use ticksage_core::documents::paper::DateKnown;
-use ticksage_core::documents::paper::Evidence;
-use ticksage_core::documents::paper::Paper;
+use ticksage_core::documents::paper::{DateKnown, Evidence, Paper};
 use ticksage_core::evidence::identity::IdentityNote;
-use ticksage_core::evidence::odometer;
-use ticksage_core::evidence::odometer_result::AnomalyKind;
-use ticksage_core::evidence::odometer_result::Odometer;
-use ticksage_core::evidence::odometer_result::usual_rate;
-use ticksage_core::evidence::settled;
-use ticksage_core::evidence::vin::CheckDigit;
-use ticksage_core::evidence::vin::VinFault;
-use ticksage_core::evidence::vin::vin;
-use ticksage_core::formats::papers_table;
-use ticksage_core::formats::papers_table::Table;
-use ticksage_core::questions::seller_questions::Ask;
-use ticksage_core::questions::seller_questions::questions;
-use ticksage_core::reading::quick_line;
-use ticksage_core::reading::typed;
-
 use ticksage_core::evidence::intervals::years_on;
-
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
-use ticksage_core::assess;
-use ticksage_core::base::units::UsageUnit;
+use ticksage_core::evidence::odometer_result::{AnomalyKind, Odometer, usual_rate};
+use ticksage_core::evidence::vin::{CheckDigit, VinFault, vin};
+use ticksage_core::evidence::{odometer, settled};
+use ticksage_core::formats::papers_table::{self, TableKind};
+use ticksage_core::questions::seller_questions::{Ask, questions};
+use ticksage_core::reading::{quick_line, typed};
+use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess};
 
 fn table() -> Assumptions {
     Assumptions::default()
@@ -122,10 +106,10 @@ fn an_identity_that_does_not_agree_is_a_gate_or_a_note() {
     let notes = |v: &str| judged(&sheet(), &with(candidate(), "/vin", json!(v)));
     assert!(notes("HSBFM2K40L1N13705").identity.notes.is_empty(), "model year 2020, built in 2020");
     assert_eq!(notes("HSBFM2K40D1N13705").identity.notes, [IdentityNote::ModelYear]);
-    assert!(notes("HSBFM2K40D1N13705").gates.is_empty(), "a year that does not fit is a note");
+    assert!(notes("HSBFM2K40D1N13705").blockers.is_empty(), "a year that does not fit is a note");
     for wrong in ["HSBFM2K40L1N137", "1G4AH59H5LG118341"] {
         let a = notes(wrong);
-        assert!(matches!(&a.gates[..], [g] if matches!(g.cause, GateCause::Identity { .. })), "{wrong}");
+        assert!(matches!(&a.blockers[..], [g] if matches!(g.cause, BlockerCause::Identity { .. })), "{wrong}");
     }
     let windowed = with(sheet(), "/built", json!({"to": "2018-12-31"}));
     assert!(matches!(judged(&windowed, &candidate()).identity.notes[..], [IdentityNote::OutsideWindow { .. }]));
@@ -178,7 +162,7 @@ fn readings_that_rise_evenly_are_left_alone() {
     let o = read(&clocked(166_500.0, "km", &yearly(&values)));
     assert_eq!(kinds(&o), []);
     assert!((o.usage - 166_500.0).abs() < 1e-9 && (o.high - o.low).abs() < 1e-9);
-    assert!(o.gate(&table()).is_none());
+    assert!(o.blocker(&table()).is_none());
 }
 
 #[test]
@@ -192,15 +176,15 @@ fn a_clock_set_back_keeps_what_it_lost() {
     // At least what the clock lost; what ran between the two readings (12 000) is seen by neither.
     assert!((o.usage - (truth - 12_000.0)).abs() < 1e-6, "{}", o.usage);
     assert!(o.low <= truth && truth <= o.high, "{} {}", o.low, o.high);
-    assert!(o.gate(&table()).is_some());
-    // A paper that proves it opens the gate; the judgement follows the figure.
+    assert!(o.blocker(&table()).is_some());
+    // A paper that proves it opens the blocker; the judgement follows the figure.
     let mut c = clocked(126_500.0, "km", &yearly(&values));
     c.odometer = serde_json::from_value(
         json!({"usage": {"value": truth, "unit": "km"}, "why": "old clock seen", "proved": true}),
     )
     .unwrap();
     let o = read(&c);
-    assert!((o.usage - truth).abs() < 1e-9 && o.gate(&table()).is_none() && o.chosen);
+    assert!((o.usage - truth).abs() < 1e-9 && o.blocker(&table()).is_none() && o.chosen);
     // What was driven unseen lies before the fall: the readings after it move along.
     assert!((o.readings.last().unwrap().usage.unwrap() - truth).abs() < 1e-6);
     assert!((o.readings[8].usage.unwrap() - 120_000.0).abs() < 1e-6);
@@ -216,7 +200,7 @@ fn miles_written_down_as_kilometres_are_read_as_miles() {
     let o = read(&clocked(166_500.0, "km", &yearly(&values)));
     assert_eq!(kinds(&o), [AnomalyKind::WrongUnit]);
     assert!((o.readings[5].usage.unwrap() - 84_000.0).abs() < 1.0);
-    assert!((o.usage - 166_500.0).abs() < 1e-6 && o.gate(&table()).is_some());
+    assert!((o.usage - 166_500.0).abs() < 1e-6 && o.blocker(&table()).is_some());
     // From some day on to this one: the clock was exchanged for one in miles, or is read so.
     let tail: Vec<f64> =
         (0..12).map(|i| (24_000.0 + 12_000.0 * f64::from(i)) / if i >= 9 { 1.609_344 } else { 1.0 }).collect();
@@ -250,7 +234,7 @@ fn a_slip_of_the_pen_is_set_aside() {
     values[4] = 7_200.0;
     let o = read(&clocked(166_500.0, "km", &yearly(&values)));
     assert_eq!(kinds(&o), [AnomalyKind::Misread]);
-    assert!(o.readings[4].usage.is_none() && (o.usage - 166_500.0).abs() < 1e-6 && o.gate(&table()).is_none());
+    assert!(o.readings[4].usage.is_none() && (o.usage - 166_500.0).abs() < 1e-6 && o.blocker(&table()).is_none());
     // One far too high: dropped, but it may have been true.
     let mut high: Vec<f64> = (0..12).map(|i| 24_000.0 + 12_000.0 * f64::from(i)).collect();
     high[4] = 720_000.0;
@@ -271,7 +255,7 @@ fn outlying_rates_and_long_gaps_are_pointed_out() {
     let o = read(&clocked(166_500.0, "km", &[("2020-03-01", 98_000.0, "km"), ("2022-06-01", 125_000.0, "km")]));
     // 27 months and 43 months, both over 18.
     assert_eq!(kinds(&o), [AnomalyKind::Gap, AnomalyKind::Gap]);
-    assert!(o.gate(&table()).is_none());
+    assert!(o.blocker(&table()).is_none());
 }
 
 #[test]
@@ -345,7 +329,7 @@ fn anomalies_are_found_at_the_stated_rates() {
     let falls = [AnomalyKind::Fall, AnomalyKind::WrongUnit, AnomalyKind::Wrap, AnomalyKind::Misread];
     let false_fall = rate(None, &|o, _| kinds(o).iter().any(|k| falls.contains(k)));
     let false_rate = rate(None, &|o, _| kinds(o).iter().any(|k| matches!(k, AnomalyKind::Fast | AnomalyKind::Slow)));
-    let gated = rate(None, &|o, _| o.gate(&table()).is_some());
+    let gated = rate(None, &|o, _| o.blocker(&table()).is_some());
     println!(
         "found: fall {fall} (truth inside the range {inside}), unit {unit}, wrap {wrap}, misread {misread}; \
          false: fall or the like {false_fall}, rate {false_rate}, gate {gated}"
@@ -528,7 +512,7 @@ fn recalled() -> Value {
     let revised = with(
         sheet(),
         "/points/0/revision",
-        json!({"name": "better", "life": [{"school": "a", "says": {"form": "about", "at": 300_000}}]}),
+        json!({"name": "better", "life": [{"source": "a", "says": {"form": "about", "at": 300_000}}]}),
     );
     with(
         revised,
@@ -541,14 +525,16 @@ fn recalled() -> Value {
 #[test]
 fn a_campaign_not_proved_is_a_gate_and_proved_it_is_the_revised_part() {
     let open = judged(&recalled(), &candidate());
-    assert!(matches!(&open.gates[..], [g] if matches!(&g.cause, GateCause::Campaign { name, .. } if name == "Recall")));
+    assert!(
+        matches!(&open.blockers[..], [g] if matches!(&g.cause, BlockerCause::Campaign { name, .. } if name == "Recall"))
+    );
     let state = |state: &str| {
         let answer = json!([{"family": "test", "campaign": "recall", "state": state, "date": "2021-06-01", "usage": {"value": 14_000, "unit": "km"}}]);
         judged(&recalled(), &with(candidate(), "/campaigns", answer))
     };
-    assert_eq!(state("not_done").gates.len(), 1);
+    assert_eq!(state("not_done").blockers.len(), 1);
     let proved = state("proved");
-    assert!(proved.gates.is_empty());
+    assert!(proved.blockers.is_empty());
     assert!(
         proved.points[0].p_plan < open.points[0].p_plan / 2.0,
         "{} {}",
@@ -564,7 +550,7 @@ fn a_campaign_not_proved_is_a_gate_and_proved_it_is_the_revised_part() {
 fn of_two_answers_on_one_item_the_later_holds() {
     let items = |states: &[&str]| {
         let list: Vec<Value> = states.iter().map(|s| json!({"item": "finance", "state": s})).collect();
-        judged(&sheet(), &with(candidate(), "/provenance", json!(list))).gates.len()
+        judged(&sheet(), &with(candidate(), "/provenance", json!(list))).blockers.len()
     };
     assert_eq!((items(&["marked"]), items(&["marked", "settled"]), items(&["clear", "marked"])), (1, 0, 1));
 }
@@ -593,7 +579,7 @@ fn the_care_index_weighs_its_parts_and_takes_the_persons_own() {
     let i = index(&with(advised(&["rectified"]), "/own", over));
     assert!((i.index - 0.1).abs() < 1e-12 && i.parts[0].computed == Some(1.0));
     let blank = with(candidate(), "/own", json!({"completeness": {"value": 0.8, "reason": " "}}));
-    let refused = ticksage_core::validation::candidate::candidate(&cand(&blank), &[family(&sheet())]);
+    let refused = ticksage_core::validation::candidate::candidate_faults(&cand(&blank), &[family(&sheet())]);
     assert_eq!(refused[0].path, "/own/completeness/reason");
     let complete = with(candidate(), "/own", json!({"completeness": {"value": 0.8, "reason": "every bill is here"}}));
     let a = judged(&sheet(), &complete);
@@ -602,9 +588,9 @@ fn the_care_index_weighs_its_parts_and_takes_the_persons_own() {
 
 #[test]
 fn the_school_of_papers_swaps_stamp_and_log() {
-    let chance = |evidence: &str, school: &str| {
+    let chance = |evidence: &str, source: &str| {
         let c = with(candidate(), "/ledger", json!([entry("2024-06-01", 50_000.0, evidence)]));
-        judged(&scheduled(Some(50_000.0), None), &with(c, "/buyer", json!({"papers": school}))).due[0].chance_done
+        judged(&scheduled(Some(50_000.0), None), &with(c, "/buyer", json!({"paper_trust": source}))).due[0].chance_done
     };
     assert!((chance("stamp", "log") - 0.6).abs() < 1e-12 && (chance("stamp", "stamp") - 0.7).abs() < 1e-12);
     assert!((chance("owner_log", "log") - 0.7).abs() < 1e-12 && (chance("owner_log", "stamp") - 0.6).abs() < 1e-12);
@@ -710,7 +696,7 @@ fn one_line_becomes_an_entry_with_what_it_means_proposed() {
     assert!(read("").entry.is_none());
 }
 
-fn csv(text: &str, which: Table, c: &Candidate, families: &[Family]) -> papers_table::TableReading {
+fn csv(text: &str, which: TableKind, c: &Candidate, families: &[Family]) -> papers_table::TableReading {
     papers_table::read(text, which, c, families, true, &table())
 }
 
@@ -718,13 +704,13 @@ fn csv(text: &str, which: Table, c: &Candidate, families: &[Family]) -> papers_t
 fn a_table_is_read_line_by_line_and_taken_whole_or_not_at_all() {
     let (c, families) = north_ferry();
     let good = "\u{feff}Date;km;What;Evidence;Cost\n2026-02-03;96500;Oil and filter;invoice;120,50\n\n2026-03;97 000;Front pads and discs;itemised;\n";
-    let r = csv(good, Table::Ledger, &c, &families);
+    let r = csv(good, TableKind::Ledger, &c, &families);
     assert_eq!((r.lines, r.good, r.faulty, r.duplicates, r.matched), (2, 2, 0, 0, 2), "{:?}", r.faults);
     let Paper::Entry(e) = &r.papers[0] else { panic!() };
     assert_eq!((e.cost.unwrap().get(), e.performs.len()), (120.5, 1));
 
     let bad = "date,miles,what,evidence,renews\n2026-02-03,60000,oil,invoice,\n31.2.2026,60000,oil,invoice,\n2026-02-03,many,oil,gossip,\n2027-02-03,60000,oil,stamp,\n2016-02-03,9000,oil,stamp,\n2026-02-03,60001,oil,log,bk4/nothing\n";
-    let r = csv(bad, Table::Ledger, &c, &families);
+    let r = csv(bad, TableKind::Ledger, &c, &families);
     assert_eq!((r.good, r.faulty), (1, 5));
     assert!(r.papers.is_empty(), "one wrong line and nothing is taken");
     let at: Vec<(u64, &str)> = r.faults.iter().map(|f| (f.line, f.column.as_str())).collect();
@@ -733,11 +719,11 @@ fn a_table_is_read_line_by_line_and_taken_whole_or_not_at_all() {
     for (text, column) in
         [("when,where\n1,2\n", "where"), ("date,what\n2026-01-01,oil\n", "usage"), ("", "date"), ("date,km\n", "")]
     {
-        let r = csv(text, Table::Readings, &c, &families);
+        let r = csv(text, TableKind::Readings, &c, &families);
         assert!(r.faults.iter().any(|f| f.column == column && f.line == 1), "{text:?}: {:?}", r.faults);
     }
     // The wrong clock.
-    let r = csv("date,hours\n2026-01-01,3000\n", Table::Readings, &c, &families);
+    let r = csv("date,hours\n2026-01-01,3000\n", TableKind::Readings, &c, &families);
     assert!(r.faults[0].message.contains("clock"), "{:?}", r.faults);
 }
 
@@ -745,10 +731,10 @@ fn a_table_is_read_line_by_line_and_taken_whole_or_not_at_all() {
 fn what_is_stored_already_is_recognised() {
     let (mut c, families) = north_ferry();
     let text = "date,km,source\n2026-01-05,93000,garage\n2026-01-05,93000,Garage \n2026-02-05,94000,garage\n";
-    let first = csv(text, Table::Readings, &c, &families);
+    let first = csv(text, TableKind::Readings, &c, &families);
     assert_eq!((first.good, first.duplicates), (2, 1));
     first.papers.into_iter().for_each(|p| c.add_paper(p));
-    let again = csv(text, Table::Readings, &c, &families);
+    let again = csv(text, TableKind::Readings, &c, &families);
     assert_eq!((again.good, again.duplicates, again.faulty), (0, 3, 0));
 }
 
@@ -761,7 +747,7 @@ fn twenty_thousand_lines_are_judged_every_one() {
         let km = if i % 1_000 == 7 { "none".to_owned() } else { (14_000 + i * 4).to_string() };
         text += &format!("2024-{month:02}-{day:02},{km},oil and filter {i},invoice\n");
     }
-    let r = csv(&text, Table::Ledger, &c, &families);
+    let r = csv(&text, TableKind::Ledger, &c, &families);
     assert_eq!((r.lines, r.good, r.faulty), (20_000, 19_980, 20));
     assert_eq!(r.faults.len(), 20);
     assert_eq!(r.faults[0].line, 9, "the heading is line 1");
@@ -771,9 +757,9 @@ fn twenty_thousand_lines_are_judged_every_one() {
 fn questions_come_in_the_order_of_what_they_are_worth() {
     let (c, families) = north_ferry();
     let asked = questions(&c, &families, &table()).unwrap();
-    let gates = asked.iter().take_while(|q| q.gate.is_some()).count();
-    assert!(asked[gates..].iter().all(|q| q.gate.is_none()), "gates come first");
-    assert!(asked[gates..].windows(2).all(|w| w[0].worth > w[1].worth || w[0].bill.abs() >= w[1].bill.abs() - 1e-9));
+    let blockers = asked.iter().take_while(|q| q.blocker.is_some()).count();
+    assert!(asked[blockers..].iter().all(|q| q.blocker.is_none()), "gates come first");
+    assert!(asked[blockers..].windows(2).all(|w| w[0].value_of_information > w[1].value_of_information || w[0].bill.abs() >= w[1].bill.abs() - 1e-9));
     assert!(asked.iter().any(|q| matches!(&q.ask, Ask::Campaign { .. })));
     // What a question says a paper moves is what the paper then moves.
     let work = asked

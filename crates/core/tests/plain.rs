@@ -4,10 +4,8 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
 use serde_json::Value;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
+use ticksage_core::formats::documents::{read_candidate, read_family};
+use ticksage_core::{Assumptions, assess};
 
 fn numbers(v: &Value) -> Vec<f64> {
     v.as_array().unwrap().iter().map(|x| x.as_f64().unwrap()).collect()

@@ -9,21 +9,12 @@ mod common;
 use common::{cand, candidate, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
-use ticksage_core::assess;
-use ticksage_core::base::units::KM_PER_MILE;
-use ticksage_core::base::units::Usage;
-use ticksage_core::base::units::UsageUnit;
+use ticksage_core::base::units::{KM_PER_MILE, Usage, UsageUnit};
 use ticksage_core::documents::assumptions::Assumptions;
-use ticksage_core::documents::claim::LifeForm;
-use ticksage_core::documents::claim::Mechanism;
-use ticksage_core::documents::claim::ShareClaim;
-use ticksage_core::documents::claim::ShareForm;
+use ticksage_core::documents::claim::{LifeForm, Mechanism, ShareClaim, ShareForm};
 use ticksage_core::documents::claim_curve::curve;
-use ticksage_core::reliability::mixture::Heard;
-use ticksage_core::reliability::mixture::susceptible;
+use ticksage_core::reliability::mixture::{SourceSelection, susceptible};
+use ticksage_core::{Assessment, Candidate, Family, assess};
 
 mod common_practice {
     use super::*;
@@ -38,15 +29,15 @@ mod common_practice {
         let w = wear(&LifeForm::Between { from: 70_000.0, to: 100_000.0 });
         let median = w.quantile(0.5);
         assert!((80_000.0..92_000.0).contains(&median), "{median}");
-        assert!(w.failed(150_000.0) > 0.99);
+        assert!(w.cdf(150_000.0) > 0.99);
     }
 
     /// Wheel bearing with hub: from 100 thousand km. Common practice, no published source.
     #[test]
     fn wheel_bearing() {
         let w = wear(&LifeForm::FromAbout { at: 100_000.0 });
-        assert!((w.failed(100_000.0) - 0.10).abs() < 1e-12);
-        assert!(w.failed(50_000.0) < 0.02);
+        assert!((w.cdf(100_000.0) - 0.10).abs() < 1e-12);
+        assert!(w.cdf(50_000.0) < 0.02);
         assert!((170_000.0..220_000.0).contains(&w.quantile(0.5)));
     }
 
@@ -54,16 +45,16 @@ mod common_practice {
     #[test]
     fn weak_chain() {
         let w = wear(&LifeForm::RarelyBeyond { at: 85_000.0 });
-        assert!((w.alive(85_000.0) - 0.10).abs() < 1e-12);
-        assert!(w.alive(120_000.0) < 0.01);
+        assert!((w.survival(85_000.0) - 0.10).abs() < 1e-12);
+        assert!(w.survival(120_000.0) < 0.01);
     }
 
     /// Crank end float in a suspect bolt pattern: one engine in eight. Common practice.
     #[test]
     fn one_in_eight() {
         let says = ShareForm::OneIn { n: 8.0 };
-        let claim = ShareClaim { school: "a".to_owned(), weight: 1.0, says };
-        assert!((susceptible(&[claim], Heard::All, &Assumptions::default()) - 0.125).abs() < 1e-12);
+        let claim = ShareClaim { source: "a".to_owned(), weight: 1.0, says };
+        assert!((susceptible(&[claim], SourceSelection::All, &Assumptions::default()) - 0.125).abs() < 1e-12);
     }
 
     /// Anti-roll-bar bushes on rough roads: 10–30 thousand km. Common practice, no published source.
@@ -71,7 +62,7 @@ mod common_practice {
     fn anti_roll_bushes() {
         let w = wear(&LifeForm::Between { from: 10_000.0, to: 30_000.0 });
         assert!((15_000.0..25_000.0).contains(&w.quantile(0.5)), "{}", w.quantile(0.5));
-        assert!((w.failed(30_000.0) - 0.8).abs() < 1e-12);
+        assert!((w.cdf(30_000.0) - 0.8).abs() < 1e-12);
     }
 
     /// Rear shoes from 80 thousand km, front pads at half of that. Common practice.
@@ -89,32 +80,32 @@ mod common_practice {
     fn robust_and_weak_chain() {
         let robust = wear(&LifeForm::Between { from: 200_000.0, to: 250_000.0 });
         let weak = wear(&LifeForm::RarelyBeyond { at: 90_000.0 });
-        assert!(robust.failed(90_000.0) < 0.001 && weak.failed(90_000.0) > 0.89);
+        assert!(robust.cdf(90_000.0) < 0.001 && weak.cdf(90_000.0) > 0.89);
     }
 
     /// A cooling overhaul holds 80–100 thousand miles or 7–8 years, whichever first. Common practice.
     #[test]
     fn cooling_overhaul_on_two_clocks() {
         use ticksage_core::reliability::mixture::Life;
-        use ticksage_core::reliability::mixture::Pool;
+        use ticksage_core::reliability::mixture::WeibullMixture;
         let a = Assumptions::default();
         let miles = |v: f64| v * KM_PER_MILE;
         let by = |from, to| curve(&LifeForm::Between { from, to }, Mechanism::Ageing, &a).unwrap();
         let life = Life {
-            usage: Pool::new(vec![(1.0, by(miles(80_000.0), miles(100_000.0)))]),
-            age: Pool::new(vec![(1.0, by(7.0, 8.0))]),
+            usage: WeibullMixture::new(vec![(1.0, by(miles(80_000.0), miles(100_000.0)))]),
+            age: WeibullMixture::new(vec![(1.0, by(7.0, 8.0))]),
         };
         // Half-way on both clocks it holds; past either figure alone it mostly does not.
-        assert!(life.alive(miles(45_000.0), 3.5, 1.0) > 0.97);
-        assert!(life.alive(miles(100_000.0), 3.5, 1.0) < 0.21);
-        assert!(life.alive(miles(40_000.0), 8.0, 1.0) < 0.21);
+        assert!(life.survival(miles(45_000.0), 3.5, 1.0) > 0.97);
+        assert!(life.survival(miles(100_000.0), 3.5, 1.0) < 0.21);
+        assert!(life.survival(miles(40_000.0), 8.0, 1.0) < 0.21);
     }
 
     /// Electric coolant pump and coils: past 150 thousand km. Common practice.
     #[test]
     fn electric_pump() {
         let w = wear(&LifeForm::AtLeast { at: 150_000.0 });
-        assert!((w.failed(150_000.0) - 0.05).abs() < 1e-12 && w.failed(100_000.0) < 0.02);
+        assert!((w.cdf(150_000.0) - 0.05).abs() < 1e-12 && w.cdf(100_000.0) < 0.02);
     }
 
     /// Older turbos 100–120 thousand miles, newer ones about twice that. Common practice.
@@ -123,7 +114,7 @@ mod common_practice {
         let old = wear(&LifeForm::Between { from: 100_000.0 * KM_PER_MILE, to: 120_000.0 * KM_PER_MILE });
         let new = wear(&LifeForm::Between { from: 200_000.0 * KM_PER_MILE, to: 240_000.0 * KM_PER_MILE });
         assert!((new.quantile(0.5) / old.quantile(0.5) - 2.0).abs() < 1e-9);
-        assert!(new.failed(120_000.0 * KM_PER_MILE) < 0.01);
+        assert!(new.cdf(120_000.0 * KM_PER_MILE) < 0.01);
     }
 
     /// A rotary engine: rebuilt at 80 thousand miles when neglected, 150 when well kept. Common practice:
@@ -156,7 +147,7 @@ mod common_practice {
     #[test]
     fn lifters_in_miles() {
         let w = wear(&LifeForm::About { at: 40_000.0 * KM_PER_MILE });
-        assert!((w.failed(64_373.76) - 0.5).abs() < 1e-12);
+        assert!((w.cdf(64_373.76) - 0.5).abs() < 1e-12);
     }
 
     /// A full reseal is quiet for 70–80 thousand km. Common practice.
@@ -164,7 +155,7 @@ mod common_practice {
     fn reseal() {
         let a = Assumptions::default();
         let w = curve(&LifeForm::Between { from: 70_000.0, to: 80_000.0 }, Mechanism::Ageing, &a).unwrap();
-        assert!(w.alive(50_000.0) > 0.97 && w.alive(100_000.0) < 1e-6);
+        assert!(w.survival(50_000.0) > 0.97 && w.survival(100_000.0) < 1e-6);
     }
 
     /// Belt with water pump: 100 thousand miles. Common practice; the mile is exact (1959).
@@ -264,7 +255,7 @@ fn a_fact_not_known_halves_and_a_known_one_decides() {
 
 #[test]
 fn built_after_the_revision_it_has_the_revised_part() {
-    let revised = json!({"name": "better belt", "from": "2020-01-01", "life": [{"school": "a", "says": {"form": "about", "at": 300_000}}]});
+    let revised = json!({"name": "better belt", "from": "2020-01-01", "life": [{"source": "a", "says": {"form": "about", "at": 300_000}}]});
     let s = with(sheet(), "/points/0/revision", revised);
     let after = judged(&s, &candidate()).points[0].p_plan;
     let before = judged(&s, &with(candidate(), "/built", json!("2019-06-01"))).points[0].p_plan;
@@ -273,14 +264,14 @@ fn built_after_the_revision_it_has_the_revised_part() {
 
 #[test]
 fn a_school_is_heard_alone() {
-    let life = json!([{"school": "a", "says": {"form": "about", "at": 90_000}}, {"school": "b", "says": {"form": "about", "at": 200_000}}]);
+    let life = json!([{"source": "a", "says": {"form": "about", "at": 90_000}}, {"source": "b", "says": {"form": "about", "at": 200_000}}]);
     let s = with(sheet(), "/points/0/life", life);
     let pooled = judged(&s, &candidate());
-    let of = |id: &str| pooled.points[0].schools.iter().find(|x| x.school == id).unwrap().chance;
+    let of = |id: &str| pooled.points[0].sources.iter().find(|x| x.source == id).unwrap().chance;
     assert!(of("b") < pooled.points[0].p_plan && pooled.points[0].p_plan < of("a"));
-    let alone = judged(&s, &with(candidate(), "/buyer", json!({"schools": {"b": 1}})));
+    let alone = judged(&s, &with(candidate(), "/buyer", json!({"sources": {"b": 1}})));
     assert!((alone.points[0].p_plan - of("b")).abs() < 1e-12);
-    assert_eq!(alone.schools.keys().collect::<Vec<_>>(), ["b"]);
+    assert_eq!(alone.sources.keys().collect::<Vec<_>>(), ["b"]);
 }
 
 #[test]
@@ -322,14 +313,15 @@ fn gates_close_by_paper_and_by_finding() {
         json!([{"item": "written_off_structural", "state": "marked"}]),
     );
     assert_ne!(judged(&sheet(), &accepted).verdict.kind, VerdictKind::WalkAway);
-    let s = with(sheet(), "/checks/0/outcomes/2", json!({"label": "crumbs", "gate": {"kind": "stop", "say": "Stop."}}));
+    let s =
+        with(sheet(), "/checks/0/outcomes/2", json!({"label": "crumbs", "blocker": {"kind": "stop", "say": "Stop."}}));
     assert_eq!(judged(&s, &with(candidate(), "/findings", found(2))).verdict.kind, VerdictKind::WalkAway);
 }
 
 #[test]
 fn an_engine_counted_in_hours_is_judged_in_hours() {
     let mut s = with(sheet(), "/clock", json!("hours"));
-    s = with(s, "/points/0/life", json!([{"school": "a", "says": {"form": "about", "at": 4000}}]));
+    s = with(s, "/points/0/life", json!([{"source": "a", "says": {"form": "about", "at": 4000}}]));
     let mut v = with(candidate(), "/usage", json!({"value": 3200, "unit": "h"}));
     v = with(v, "/plan/usage_a_year", json!({"value": 600, "unit": "h"}));
     let hours = judged(&s, &v).points[0].why[0].chance;
@@ -345,18 +337,18 @@ proptest! {
     #[test]
     fn chances_stay_chances(
         at in 5_000.0..400_000.0f64, now in 0.0..300_000.0f64, a_year in 500.0..60_000.0f64, years in 0.5..12.0f64,
-        share in 0.01..1.0f64, tolerated in 0.0..30_000.0f64, survivable in 0.0..1.0f64, mechanism in 0..5usize,
+        share in 0.01..1.0f64, repair_delay in 0.0..30_000.0f64, survivable in 0.0..1.0f64, mechanism in 0..5usize,
         two_clocks: bool, age in 2.0..20.0f64,
     ) {
         let kind = ["infant", "random", "wear", "ageing", "fatigue"][mechanism];
-        let mut life = vec![json!({"school": "a", "says": {"form": "about", "at": at}})];
+        let mut life = vec![json!({"source": "a", "says": {"form": "about", "at": at}})];
         if two_clocks {
-            life.push(json!({"school": "b", "clock": "age", "says": {"form": "about", "at": age}}));
+            life.push(json!({"source": "b", "clock": "age", "says": {"form": "about", "at": age}}));
         }
         let mut s = with(sheet(), "/points/0/life", json!(life));
         s = with(s, "/points/0/mechanism", json!(kind));
-        s = with(s, "/points/0/share", json!([{"school": "a", "says": {"form": "share", "share": share}}]));
-        s = with(s, "/points/0/tolerated", json!(tolerated));
+        s = with(s, "/points/0/share", json!([{"source": "a", "says": {"form": "share", "share": share}}]));
+        s = with(s, "/points/0/repair_delay", json!(repair_delay));
         s = with(s, "/points/0/survivable", json!(survivable));
         let mut v = with(candidate(), "/usage/value", json!(now));
         v = with(v, "/plan", json!({"years": years, "usage_a_year": {"value": a_year, "unit": "km"}}));
@@ -364,7 +356,7 @@ proptest! {
         let at = |findings: Value| judge(&f, &cand(&with(v.clone(), "/findings", findings))).points[0].clone();
         let (none, clean, bad) = (at(json!([])), at(found(0)), at(found(2)));
         for p in [&none, &clean, &bad] {
-            let all = p.why.iter().map(|w| w.chance).chain([p.p_now, p.p_plan]).chain(p.schools.iter().map(|x| x.chance));
+            let all = p.why.iter().map(|w| w.chance).chain([p.p_now, p.p_plan]).chain(p.sources.iter().map(|x| x.chance));
             for chance in all {
                 prop_assert!((-1e-9..=1.0 + 1e-9).contains(&chance), "{}", chance);
             }

@@ -10,12 +10,10 @@ use ticksage_core::base::weibull::Weibull;
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::documents::check::Check;
 use ticksage_core::inference::check_effect::Answer;
-use ticksage_core::inference::findings::outlook;
-use ticksage_core::inference::findings::weigh;
-use ticksage_core::reliability::mixture::Life;
-use ticksage_core::reliability::mixture::Pool;
+use ticksage_core::inference::findings::{outlook, weigh};
+use ticksage_core::reliability::mixture::{Life, WeibullMixture};
 use ticksage_core::reliability::plan_grid::FutureGrid;
-use ticksage_core::reliability::remaining_life::Zones;
+use ticksage_core::reliability::remaining_life::RemainingLife;
 
 fn reference(key: &str) -> Vec<Value> {
     let all: Value = serde_json::from_str(include_str!("fixtures/reference.json")).unwrap();
@@ -66,25 +64,25 @@ fn the_handbooks_censored_example() {
     let case = &reference("nist_8_4_1_2")[0];
     let w = Weibull::new(number(&case["shape"]), number(&case["scale"])).unwrap();
     for (t, survival) in pairs(&case["survival"]) {
-        close(w.alive(t), survival, 1e-12, "alive");
-        close(w.failed(t), 1.0 - survival, 1e-12, "failed");
+        close(w.survival(t), survival, 1e-12, "alive");
+        close(w.cdf(t), 1.0 - survival, 1e-12, "failed");
     }
     // Ten of twenty had failed when the test ended at 500 h.
-    assert!((w.failed(500.0) - 0.5).abs() < 0.03);
+    assert!((w.cdf(500.0) - 0.5).abs() < 0.03);
 }
 
-/// scipy.stats.weibull_min.sf: two pooled schools on one clock, whichever comes first with the other.
+/// scipy.stats.weibull_min.sf: two pooled sources on one clock, whichever comes first with the other.
 #[test]
 fn schools_pooled_on_competing_clocks() {
     let life = Life {
-        usage: Pool::new(vec![
+        usage: WeibullMixture::new(vec![
             (2.0, Weibull::new(4.0, 95_000.0).unwrap()),
             (1.0, Weibull::new(3.0, 200_000.0).unwrap()),
         ]),
-        age: Pool::new(vec![(1.0, Weibull::new(3.5, 11.0).unwrap())]),
+        age: WeibullMixture::new(vec![(1.0, Weibull::new(3.5, 11.0).unwrap())]),
     };
     for case in reference("mixture") {
-        let got = life.alive(number(&case["usage"]), number(&case["age"]), 0.8);
+        let got = life.survival(number(&case["usage"]), number(&case["age"]), 0.8);
         close(got, number(&case["survival"]), 1e-11, "mixture");
     }
 }
@@ -113,10 +111,10 @@ fn the_line_through_comparables() {
 }
 
 /// The networks' zones: present, within 5, within 10, later, immune.
-fn zones(masses: &Value) -> Zones {
+fn remaining(masses: &Value) -> RemainingLife {
     let m: Vec<f64> = masses.as_array().unwrap().iter().map(number).collect();
     let grid = FutureGrid::coarse(20.0, &[5.0, 10.0]);
-    Zones { grid, present: m[0], cells: vec![m[1], m[2], m[3]], tail: 0.0, immune: m[4] }
+    RemainingLife { grid, present: m[0], cells: vec![m[1], m[2], m[3]], tail: 0.0, immune: m[4] }
 }
 
 fn check(c: &Value, name: usize) -> Check {
@@ -163,7 +161,7 @@ fn noisy_max_networks() {
         let raw = network["checks"].as_array().unwrap();
         let checks: Vec<Check> = raw.iter().enumerate().map(|(i, c)| check(c, i)).collect();
         let mut answers = answers(&checks, raw);
-        let before: Vec<Zones> = network["points"].as_array().unwrap().iter().map(zones).collect();
+        let before: Vec<RemainingLife> = network["points"].as_array().unwrap().iter().map(remaining).collect();
         let mut after = before.clone();
         assert!(!weigh(&mut after, &answers, CareLevel::Ordinary, 200_000.0).approximate);
         for (z, wanted) in after.iter().zip(network["posterior"].as_array().unwrap()) {
@@ -198,7 +196,7 @@ fn too_many_joint_states_are_said_to_be_approximate() {
     let raw = case["checks"].as_array().unwrap();
     let checks: Vec<Check> = raw.iter().enumerate().map(|(i, c)| check(c, i)).collect();
     let answers = answers(&checks, raw);
-    let mut z: Vec<Zones> = case["points"].as_array().unwrap().iter().map(zones).collect();
+    let mut z: Vec<RemainingLife> = case["points"].as_array().unwrap().iter().map(remaining).collect();
     assert!(weigh(&mut z, &answers, CareLevel::Ordinary, 2.0).approximate);
     for one in &z {
         let total = one.present + one.cells.iter().sum::<f64>() + one.tail + one.immune;

@@ -10,25 +10,12 @@ use jiff::civil::date;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::Assumptions;
-use ticksage_core::base::trouble_code::Code;
-use ticksage_core::base::trouble_code::CodeArea;
-use ticksage_core::base::trouble_code::CodeSystem;
-use ticksage_core::base::trouble_code::CylinderSeries;
-use ticksage_core::base::trouble_code::DefinedBy;
+use ticksage_core::base::trouble_code::{Code, CodeArea, CodeSystem, CylinderSeries, DefinedBy};
 use ticksage_core::documents::finding::FindingResult;
-use ticksage_core::documents::scan::Monitor;
-use ticksage_core::documents::scan::MonitorState;
-use ticksage_core::documents::scan::NotRead;
-use ticksage_core::documents::scan::Scan;
-use ticksage_core::documents::scan::ScanItem;
-use ticksage_core::evidence::scan_findings::Wiped;
-use ticksage_core::evidence::scan_findings::findings;
-use ticksage_core::formats::base_sheets;
-use ticksage_core::formats::scan_table;
-use ticksage_core::reading::obd;
-use ticksage_core::reading::obd::AnswerFault;
-use ticksage_core::reading::obd::REQUESTS;
-use ticksage_core::reading::obd::messages;
+use ticksage_core::documents::scan::{Monitor, MonitorState, NotRead, Scan, ScanItem};
+use ticksage_core::evidence::scan_findings::{RecentlyCleared, findings};
+use ticksage_core::formats::{base_sheets, scan_table};
+use ticksage_core::reading::obd::{self, AnswerFault, REQUESTS, messages};
 use ticksage_core::validation::family;
 
 fn fixture() -> Value {
@@ -73,7 +60,7 @@ fn readiness_bits_are_those_of_the_library() {
     for case in fixture()["status"].as_array().unwrap() {
         let answer = case["answer"].as_str().unwrap();
         let scan = took(ScanItem::Readiness, answer);
-        assert_eq!(scan.lamp, case["lamp"].as_bool(), "{answer}");
+        assert_eq!(scan.mil, case["mil"].as_bool(), "{answer}");
         let ours: serde_json::Map<String, Value> = scan
             .monitors
             .iter()
@@ -234,7 +221,7 @@ fn any_scan() -> impl Strategy<Value = Scan> {
         any::<bool>(),
         "[A-HJ-NPR-Z0-9]{17}",
     );
-    (lists, figures).prop_map(|((stored, pending, permanent), (warm, km, coolant, volts, trim, lamp, vin))| {
+    (lists, figures).prop_map(|((stored, pending, permanent), (warm, km, coolant, volts, trim, mil, vin))| {
         let tidy = |list: Option<Vec<Code>>| {
             list.map(|mut l| {
                 l.sort_unstable();
@@ -250,7 +237,7 @@ fn any_scan() -> impl Strategy<Value = Scan> {
             cleared_km: km,
             coolant: coolant.map(f64::from),
             voltage: volts.map(|v| f64::from(v) / 1000.0),
-            lamp: Some(lamp),
+            mil: Some(mil),
             vin: Some(vin),
             ..blank()
         };
@@ -259,8 +246,8 @@ fn any_scan() -> impl Strategy<Value = Scan> {
             scan.set_trim(2, false, percent(short));
             scan.set_trim(2, true, percent(long));
         }
-        for monitor in [Monitor::Misfire, Monitor::Catalyst, Monitor::Vapour] {
-            scan.monitors.push(MonitorState { monitor, complete: lamp });
+        for monitor in [Monitor::Misfire, Monitor::Catalyst, Monitor::Evap] {
+            scan.monitors.push(MonitorState { monitor, complete: mil });
         }
         scan
     })
@@ -341,8 +328,8 @@ fn scanned() -> Value {
         json!([
             check("known", 3, json!([{"kind": "codes", "find": find}])),
             check("other", 3, json!([{"kind": "any_code", "pending": 1, "stored": 2}])),
-            check("lamp", 2, json!([{"kind": "lamp", "on": 1}])),
-            check("wiped", 2, json!([{"kind": "wiped", "wiped": 1}])),
+            check("mil", 2, json!([{"kind": "mil", "on": 1}])),
+            check("cleared", 2, json!([{"kind": "recently_cleared", "outcome": 1}])),
             check("vin", 2, json!([{"kind": "vin", "differs": 1}])),
             trims,
             hot
@@ -359,15 +346,15 @@ fn told(scan: &Scan) -> Vec<(String, usize, Option<f64>)> {
 #[test]
 fn a_scan_answers_the_checks_that_it_can() {
     assert_eq!(told(&blank()), []);
-    let quiet = Scan { stored: Some(Vec::new()), lamp: Some(false), ..blank() };
+    let quiet = Scan { stored: Some(Vec::new()), mil: Some(false), ..blank() };
     assert_eq!(
         told(&quiet).iter().map(|t| (t.0.as_str(), t.1)).collect::<Vec<_>>(),
-        [("known", 0), ("other", 0), ("lamp", 0)]
+        [("known", 0), ("other", 0), ("mil", 0)]
     );
     let mut loud = Scan {
         stored: Some(vec![code("P0302"), code("P1234")]),
         pending: Some(vec![code("P0016"), code("B1000")]),
-        lamp: Some(true),
+        mil: Some(true),
         vin: Some("HSBFM2K43J1N18365".to_owned()),
         warm_ups: Some(3),
         coolant: Some(72.0),
@@ -379,8 +366,8 @@ fn a_scan_answers_the_checks_that_it_can() {
     let expected = [
         ("known", 2, None),
         ("other", 2, None),
-        ("lamp", 1, None),
-        ("wiped", 1, None),
+        ("mil", 1, None),
+        ("cleared", 1, None),
         ("vin", 1, None),
         ("trims", 1, Some(12.5)),
         ("hot", 1, Some(8.0)),
@@ -404,16 +391,16 @@ fn a_scan_answers_the_checks_that_it_can() {
 fn a_memory_is_wiped_by_few_warm_ups_a_short_distance_or_many_open_monitors() {
     let a = Assumptions::default();
     let with = |warm_ups, cleared_km, open: usize| {
-        let monitors = [Monitor::Catalyst, Monitor::Vapour, Monitor::OxygenSensor, Monitor::OxygenHeater];
+        let monitors = [Monitor::Catalyst, Monitor::Evap, Monitor::OxygenSensor, Monitor::OxygenHeater];
         let monitors =
             monitors.into_iter().enumerate().map(|(k, monitor)| MonitorState { monitor, complete: k >= open });
-        Scan { warm_ups, cleared_km, monitors: monitors.collect(), ..blank() }.wiped(&a)
+        Scan { warm_ups, cleared_km, monitors: monitors.collect(), ..blank() }.recently_cleared(&a)
     };
     assert_eq!(with(None, None, 0), None);
     assert_eq!(with(Some(200), Some(9000), 2), None);
-    assert_eq!(with(Some(5), Some(9000), 0), Some(Wiped::WarmUps { count: 5 }));
-    assert_eq!(with(Some(6), Some(100), 0), Some(Wiped::Distance { km: 100 }));
-    assert_eq!(with(Some(6), Some(101), 3), Some(Wiped::Monitors { open: 3 }));
+    assert_eq!(with(Some(5), Some(9000), 0), Some(RecentlyCleared::WarmUps { count: 5 }));
+    assert_eq!(with(Some(6), Some(100), 0), Some(RecentlyCleared::Distance { km: 100 }));
+    assert_eq!(with(Some(6), Some(101), 3), Some(RecentlyCleared::Monitors { open: 3 }));
 }
 
 #[test]
@@ -421,9 +408,9 @@ fn rules_that_lead_nowhere_are_refused_with_their_path() {
     let bad = |scan: Value| {
         let mut v = scanned();
         v["checks"][0]["scan"] = scan;
-        family::family(&serde_json::from_value(v).unwrap()).into_iter().map(|f| f.path).collect::<Vec<_>>()
+        family::family_faults(&serde_json::from_value(v).unwrap()).into_iter().map(|f| f.path).collect::<Vec<_>>()
     };
-    assert_eq!(bad(json!([{"kind": "lamp", "on": 3}])), ["/checks/0/scan/0"]);
+    assert_eq!(bad(json!([{"kind": "mil", "on": 3}])), ["/checks/0/scan/0"]);
     assert_eq!(
         bad(json!([{"kind": "codes", "find": [{"codes": ["P03"], "outcome": 1}]}])),
         ["/checks/0/scan/0/find/0/codes"]
@@ -437,7 +424,7 @@ fn every_scan_of_the_demo_leads_to_what_its_base_sheet_asks() {
     let sheets = base_sheets::sheets().unwrap();
     let c = cand(&with(candidate(), "/families", json!([{"id": "base-vehicle", "version": 1}])));
     let scan =
-        Scan { stored: Some(vec![code("P0420")]), lamp: Some(true), warm_ups: Some(1), coolant: Some(60.0), ..blank() };
+        Scan { stored: Some(vec![code("P0420")]), mil: Some(true), warm_ups: Some(1), coolant: Some(60.0), ..blank() };
     let used: Vec<_> = sheets.into_iter().filter(|f| f.id == "base-vehicle").collect();
     let list = findings(&scan, &c, &used, &Assumptions::default());
     let told: Vec<(&str, &str)> = list.iter().map(|f| (f.finding.check.as_str(), f.label.as_str())).collect();

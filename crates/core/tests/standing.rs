@@ -2,19 +2,15 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::cast_precision_loss, missing_docs)]
 
-use rand::{RngExt, SeedableRng, rngs::StdRng};
+use rand::rngs::StdRng;
+use rand::{RngExt, SeedableRng};
 use ticksage_core::base::weibull::Weibull;
-use ticksage_core::reliability::condition::History;
-use ticksage_core::reliability::condition::Renewal;
-use ticksage_core::reliability::condition::stand;
-use ticksage_core::reliability::mixture::Life;
-use ticksage_core::reliability::mixture::Pool;
-use ticksage_core::reliability::plan_grid::FutureGrid;
-use ticksage_core::reliability::plan_grid::Pace;
+use ticksage_core::reliability::condition::{History, Renewal, condition_now};
+use ticksage_core::reliability::mixture::{Life, WeibullMixture};
+use ticksage_core::reliability::plan_grid::{FutureGrid, Pace};
 use ticksage_core::reliability::remaining_life::remaining;
-use ticksage_core::reliability::survival_grid::Part;
-use ticksage_core::reliability::survival_table::Curves;
-use ticksage_core::reliability::survival_table::Cycle;
+use ticksage_core::reliability::survival_grid::PreparedPart;
+use ticksage_core::reliability::survival_table::{Curves, Cycle};
 use ticksage_core::reliability::usage_path::PastPath;
 
 const VEHICLES: u32 = 200_000;
@@ -26,7 +22,7 @@ struct Setup {
     age_now: f64,
     horizon: f64,
     usage_a_year: f64,
-    tolerated: f64,
+    repair_delay: f64,
     survivable: f64,
     completeness: f64,
     unrecorded_grade: f64,
@@ -44,7 +40,7 @@ impl Setup {
             age_now: 8.0,
             horizon: 45_000.0,
             usage_a_year: 15_000.0,
-            tolerated: 4_000.0,
+            repair_delay: 4_000.0,
             survivable: 1.0,
             completeness: 0.1,
             unrecorded_grade: 0.8,
@@ -54,15 +50,15 @@ impl Setup {
     }
 }
 
-fn weibull(shape: f64, scale: f64) -> Pool {
-    Pool::new(vec![(1.0, Weibull::new(shape, scale).unwrap())])
+fn weibull(shape: f64, scale: f64) -> WeibullMixture {
+    WeibullMixture::new(vec![(1.0, Weibull::new(shape, scale).unwrap())])
 }
 
 fn usage_life(shape: f64, scale: f64) -> Life {
-    Life { usage: weibull(shape, scale), age: Pool::default() }
+    Life { usage: weibull(shape, scale), age: WeibullMixture::default() }
 }
 
-fn draw(pool: &Pool, rng: &mut StdRng) -> f64 {
+fn draw(pool: &WeibullMixture, rng: &mut StdRng) -> f64 {
     if pool.is_empty() {
         return f64::INFINITY;
     }
@@ -113,7 +109,7 @@ fn simulate(s: &Setup) -> (f64, f64) {
             if fails > s.usage_now {
                 break Some(fails);
             }
-            if fails + s.tolerated > s.usage_now {
+            if fails + s.repair_delay > s.usage_now {
                 break Some(f64::NEG_INFINITY);
             }
             // Mended before now. Had it left a paper it would be in the ledger; had the vehicle
@@ -121,7 +117,7 @@ fn simulate(s: &Setup) -> (f64, f64) {
             if rng.random::<f64>() >= s.survivable * (1.0 - s.completeness) {
                 break None;
             }
-            start = fails + s.tolerated;
+            start = fails + s.repair_delay;
             grade = s.unrecorded_grade;
         };
         let Some(fails) = state else { continue };
@@ -138,10 +134,10 @@ fn simulate(s: &Setup) -> (f64, f64) {
 fn compute(s: &Setup) -> (f64, f64) {
     let path = PastPath::new(s.usage_now, s.age_now, &s.readings);
     let curves = Curves::new(&s.life, 500_000.0, 40.0);
-    let build = Cycle { curves: &curves, kappa: 1.0 };
-    let often = Cycle { curves: &curves, kappa: s.unrecorded_grade };
-    let part = Part::new(&path, often, 2.0 * s.horizon, s.usage_a_year);
-    let standing = stand(
+    let build = Cycle { curves: &curves, life_factor: 1.0 };
+    let often = Cycle { curves: &curves, life_factor: s.unrecorded_grade };
+    let part = PreparedPart::new(&path, often, 2.0 * s.horizon, s.usage_a_year);
+    let condition = condition_now(
         &path,
         &History {
             share: s.share,
@@ -161,14 +157,14 @@ fn compute(s: &Setup) -> (f64, f64) {
             completeness: s.completeness,
             trace: false,
         },
-        &[s.tolerated],
+        &[s.repair_delay],
     )
     .remove(0);
-    let total = standing.present + standing.immune + standing.alive.iter().map(|a| a.mass).sum::<f64>();
+    let total = condition.present + condition.immune + condition.alive.iter().map(|a| a.mass).sum::<f64>();
     assert!((total - 1.0).abs() < 1e-9, "masses sum to {total}");
     let grid = FutureGrid::full(s.horizon, &[]);
-    let zones = remaining(&standing, &path, &part, grid, Pace { usage_a_year: s.usage_a_year, stretch: 1.0 });
-    (zones.present, zones.by_horizon())
+    let remaining = remaining(&condition, &path, &part, grid, Pace { usage_a_year: s.usage_a_year, stretch: 1.0 });
+    (remaining.present, remaining.by_horizon())
 }
 
 fn agree(name: &str, s: &Setup) {
@@ -193,7 +189,7 @@ fn a_part_made_wrong_in_some() {
 
 #[test]
 fn a_failure_that_few_vehicles_survive() {
-    let s = Setup { survivable: 0.2, tolerated: 500.0, ..Setup::plain(usage_life(3.0, 110_000.0)) };
+    let s = Setup { survivable: 0.2, repair_delay: 500.0, ..Setup::plain(usage_life(3.0, 110_000.0)) };
     agree("engine loss", &s);
 }
 
@@ -226,9 +222,11 @@ fn two_clocks_on_a_bent_path() {
 
 #[test]
 fn a_mixture_of_schools() {
-    let pool =
-        Pool::new(vec![(2.0, Weibull::new(4.0, 80_000.0).unwrap()), (1.0, Weibull::new(3.0, 220_000.0).unwrap())]);
-    agree("mixture", &Setup { share: 0.7, ..Setup::plain(Life { usage: pool, age: Pool::default() }) });
+    let pool = WeibullMixture::new(vec![
+        (2.0, Weibull::new(4.0, 80_000.0).unwrap()),
+        (1.0, Weibull::new(3.0, 220_000.0).unwrap()),
+    ]);
+    agree("mixture", &Setup { share: 0.7, ..Setup::plain(Life { usage: pool, age: WeibullMixture::default() }) });
 }
 
 #[test]
@@ -238,8 +236,8 @@ fn survival_is_evidence() {
         let s = Setup { share: 0.35, usage_now, ..Setup::plain(usage_life(3.0, 90_000.0)) };
         let path = PastPath::new(s.usage_now, s.age_now, &[]);
         let curves = Curves::new(&s.life, 500_000.0, 40.0);
-        let build = Cycle { curves: &curves, kappa: 1.0 };
-        let part = Part::new(&path, build, s.horizon, s.usage_a_year);
+        let build = Cycle { curves: &curves, life_factor: 1.0 };
+        let part = PreparedPart::new(&path, build, s.horizon, s.usage_a_year);
         let h = History {
             share: s.share,
             build,
@@ -249,7 +247,7 @@ fn survival_is_evidence() {
             completeness: 0.9,
             trace: false,
         };
-        stand(&path, &h, &[s.tolerated])[0].immune
+        condition_now(&path, &h, &[s.repair_delay])[0].immune
     };
     let shares: Vec<f64> = [20e3, 60e3, 100e3, 140e3, 180e3].into_iter().map(immune).collect();
     assert!(shares.windows(2).all(|w| w[0] < w[1]), "{shares:?}");
@@ -261,5 +259,5 @@ fn a_new_vehicle_has_its_whole_life_ahead() {
     let s = Setup { usage_now: 0.0, age_now: 0.0, ..Setup::plain(life) };
     let (present, by_horizon) = compute(&s);
     assert!(present.abs() < 1e-12);
-    assert!((by_horizon - Weibull::new(3.0, 100_000.0).unwrap().failed(45_000.0)).abs() < 1e-9);
+    assert!((by_horizon - Weibull::new(3.0, 100_000.0).unwrap().cdf(45_000.0)).abs() < 1e-9);
 }

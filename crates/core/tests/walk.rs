@@ -9,14 +9,10 @@ use proptest::prelude::*;
 use rand::rngs::SmallRng;
 use rand::{RngExt, SeedableRng};
 use serde_json::{Value, json};
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
 use ticksage_core::decision::verdict::VerdictKind;
-use ticksage_core::decision::walk_round::Action;
-use ticksage_core::decision::walk_round::LeftOut;
-use ticksage_core::decision::walk_round::Walk;
-use ticksage_core::decision::walk_round::fill;
+use ticksage_core::decision::walk_round::{Action, LeftOut, Walk, fill};
 use ticksage_core::documents::check::Phase;
+use ticksage_core::{Assumptions, assess};
 
 fn planned(f: &Value, walk: Value) -> Walk {
     assess(&cand(&with(candidate(), "/walk", walk)), &[family(f)], &Assumptions::default()).unwrap().walk
@@ -87,7 +83,10 @@ fn a_person_adds_drops_and_reorders_within_what_is_allowed() {
     assert_eq!(keys, ["test/c", "test/b", "test/a"], "an order holds within its phase");
     let mut bad = cand(&candidate());
     bad.walk.minutes = Some(2000.0);
-    assert_eq!(ticksage_core::validation::candidate::candidate(&bad, &[family(&day())])[0].path, "/walk/minutes");
+    assert_eq!(
+        ticksage_core::validation::candidate::candidate_faults(&bad, &[family(&day())])[0].path,
+        "/walk/minutes"
+    );
 }
 
 #[test]
@@ -127,7 +126,7 @@ fn each_outcome_says_what_it_would_do_to_the_verdict() {
     assert!((chances - 1.0).abs() < 1e-9);
     assert!(effects[0].surplus > a.value.surplus && effects[1].surplus < a.value.surplus);
     let mut stopping = day();
-    stopping["checks"][1]["outcomes"][1]["gate"] = json!({"kind": "stop", "say": "Leave it."});
+    stopping["checks"][1]["outcomes"][1]["blocker"] = json!({"kind": "stop", "say": "Leave it."});
     let w = planned(&stopping, json!({}));
     let look = action(&w, "look");
     assert_eq!(look.checks[0].outcomes[1].verdict, VerdictKind::WalkAway);

@@ -7,12 +7,10 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
-use ticksage_core::Assessment;
-use ticksage_core::Assumptions;
-use ticksage_core::assess;
 use ticksage_core::decision::offer::LineAbout;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::money::bill_forecast::spread;
+use ticksage_core::{Assessment, Assumptions, assess};
 
 fn near(found: f64, by_hand: f64, what: &str) {
     assert!((found - by_hand).abs() < 0.05, "{what}: {found}, by hand {by_hand}");
@@ -45,8 +43,8 @@ fn sure(amount: u32) -> Value {
 fn first_purchase_a_belt_that_every_one_of_them_snaps() {
     let points = json!([{
         "id": "belt", "name": "Belt", "system": "engine", "shows": "x", "mechanism": "fatigue",
-        "life": [{"school": "a", "says": {"form": "weibull", "shape": 50, "scale": 100_000}}],
-        "tolerated": 0, "job": "belt-job",
+        "life": [{"source": "a", "says": {"form": "weibull", "shape": 50, "scale": 100_000}}],
+        "repair_delay": 0, "job": "belt-job",
         "warning": {"sign": "x", "lead": 5000, "every": 2500, "sensitivity": 0.5},
         "escalation": {"job": "engine-job", "chance": 0.8}
     }]);
@@ -72,15 +70,16 @@ fn first_purchase_a_belt_that_every_one_of_them_snaps() {
     let even = judged(&s, &with(c.clone(), "/buyer/appetite", json!("even")));
     let told = spread(&cand(&c), &[family(&s)], None, &table()).unwrap();
     let left =
-        spread(&cand(&with(c, "/doing", json!({"school": "wait_for_signs"}))), &[family(&s)], None, &table()).unwrap();
+        spread(&cand(&with(c, "/purchase_plan", json!({"policy": "wait_for_signs"}))), &[family(&s)], None, &table())
+            .unwrap();
     near(left.cvar90, 3200.0, "the dearest tenth");
-    assert!((even.value.bad_luck - 2070.0).abs() <= 4.0 * left.error, "{} ± {}", even.value.bad_luck, left.error);
+    assert!((even.value.tail_excess - 2070.0).abs() <= 4.0 * left.error, "{} ± {}", even.value.tail_excess, left.error);
     assert!((even.value.limit - 7482.5).abs() <= left.error, "{}", even.value.limit);
     assert_eq!(even.verdict.kind, VerdictKind::Negotiate);
 
     // Renewed at purchase it costs the job, and the fresh one outlasts the plan.
-    near(told.doing.points[0].renew, 600.0, "renewed");
-    near(told.doing.points[0].leave, 1130.0, "left");
+    near(told.purchase_plan.points[0].renew, 600.0, "renewed");
+    near(told.purchase_plan.points[0].leave, 1130.0, "left");
     near(told.expected, 600.0, "the least cost");
 }
 
@@ -88,9 +87,9 @@ fn first_purchase_a_belt_that_every_one_of_them_snaps() {
 fn second_purchase_rust_that_is_there_and_a_fluid_that_nothing_proves() {
     let points = json!([{
         "id": "sill", "name": "Sill", "system": "body", "shows": "x", "mechanism": "ageing",
-        "share": [{"school": "a", "says": {"form": "share", "share": 0.4}}],
-        "life": [{"school": "a", "says": {"form": "weibull", "shape": 50, "scale": 70_000}}],
-        "tolerated": 100_000, "job": "weld"
+        "share": [{"source": "a", "says": {"form": "share", "share": 0.4}}],
+        "life": [{"source": "a", "says": {"form": "weibull", "shape": 50, "scale": 70_000}}],
+        "repair_delay": 100_000, "job": "weld"
     }]);
     let checks = json!([{
         "id": "tap", "name": "Tap the sill", "phase": "walk_round", "how": "Tap it.", "minutes": 2,
@@ -130,9 +129,9 @@ fn second_purchase_rust_that_is_there_and_a_fluid_that_nothing_proves() {
 fn third_purchase_ten_minutes_that_are_worth_three_hundred_and_fifty() {
     let points = json!([{
         "id": "chain", "name": "Chain", "system": "engine", "shows": "x", "mechanism": "wear",
-        "share": [{"school": "a", "says": {"form": "share", "share": 0.3}}],
-        "life": [{"school": "a", "says": {"form": "weibull", "shape": 50, "scale": 70_000}}],
-        "tolerated": 100_000, "job": "chain-job"
+        "share": [{"source": "a", "says": {"form": "share", "share": 0.3}}],
+        "life": [{"source": "a", "says": {"form": "weibull", "shape": 50, "scale": 70_000}}],
+        "repair_delay": 100_000, "job": "chain-job"
     }]);
     let checks = json!([{
         "id": "listen", "name": "Listen", "phase": "cold_start", "how": "Listen.", "minutes": 10,
@@ -145,11 +144,11 @@ fn third_purchase_ten_minutes_that_are_worth_three_hundred_and_fifty() {
     let a = judged(&s, &c);
     near(a.bill.mean, 600.0, "the bill");
     near(a.value.surplus, -100.0, "too dear by");
-    let next = &a.next[0];
+    let next = &a.open_checks[0];
     near(next.outcomes[0].chance, 0.7, "quiet");
     near(next.outcomes[0].surplus, 500.0, "after quiet");
     near(next.outcomes[1].surplus, -1500.0, "after a rattle");
-    near(next.worth, 350.0, "worth of listening");
+    near(next.value_of_information, 350.0, "worth of listening");
     near(next.cost, 20.0 / 6.0, "cost of listening");
     assert_eq!(a.verdict.kind, VerdictKind::NotYet);
     let heard = |o: usize| json!([{"family": "test", "check": "listen", "result": {"kind": "outcome", "outcome": o}}]);

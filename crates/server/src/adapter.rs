@@ -10,17 +10,17 @@ use std::time::Duration;
 
 use actix_web::rt;
 use serde::{Deserialize, Serialize};
-
 use ticksage_core::documents::scan::Scan;
 use ticksage_core::reading::obd;
-use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
+use tokio::io::BufReader;
+use tokio::io::{AsyncBufReadExt, AsyncWriteExt};
 use tokio::net::{TcpListener, TcpStream};
 
 /// The format mark of a scenario.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum ScenarioFormat {
     /// The first version.
-    #[serde(rename = "ticksage-adapter/1")]
+    #[serde(rename = "ticksage-adapter/2")]
     V1,
 }
 

@@ -1,10 +1,8 @@
 //! What the yard shows of a candidate, kept beside it so that a long yard answers at once.
 
 use serde::{Deserialize, Serialize};
-use ticksage_core::assess::assessment::Assessment;
-use ticksage_core::assess::assessment::YearMark;
-use ticksage_core::base::units::Usage;
-use ticksage_core::base::units::UsageClock;
+use ticksage_core::assess::assessment::{Assessment, YearMark};
+use ticksage_core::base::units::{Usage, UsageClock};
 use ticksage_core::decision::grade::Grade;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::documents::candidate::Candidate;
@@ -35,8 +33,8 @@ pub struct Summary {
     pub verdict: VerdictKind,
     /// Grade of the whole.
     pub grade: Grade,
-    /// Gates closed.
-    pub gates: usize,
+    /// Blockers closed.
+    pub blockers: usize,
     /// How the consideration ended; none while it is open.
     #[serde(default)]
     pub ending: Option<Ending>,
@@ -116,12 +114,12 @@ impl Summary {
             bill: a.bill.mean,
             verdict: a.verdict.kind,
             grade: a.grade,
-            gates: a.gates.len(),
+            blockers: a.blockers.len(),
             ending: c.ending.clone(),
-            next: a.next.first().map(|n| NextGlance {
+            next: a.open_checks.first().map(|n| NextGlance {
                 name: n.name.clone(),
                 minutes: n.minutes,
-                pays: n.worth > n.cost,
+                pays: n.value_of_information > n.cost,
             }),
             checks_done: a.checks_done,
             checks_total: a.checks_total,

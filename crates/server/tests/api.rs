@@ -8,7 +8,8 @@ use std::sync::{Mutex, OnceLock};
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
-use ticksage_server::{Api, BODY_LIMIT, routes};
+use ticksage_server::body::BODY_LIMIT;
+use ticksage_server::{Api, routes};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 use utoipa::OpenApi;
@@ -89,7 +90,7 @@ async fn exported_and_imported_into_an_empty_database_it_is_judged_the_same_to_t
     let (store, id) = with_demo().await;
     let (_, before) = get(&store, &format!("/candidates/{id}")).await;
     let (status, bundle) = get(&store, &format!("/candidates/{id}/export")).await;
-    assert_eq!((status, bundle["format"].as_str()), (StatusCode::OK, Some("ticksage-bundle/1")));
+    assert_eq!((status, bundle["format"].as_str()), (StatusCode::OK, Some("ticksage-bundle/2")));
     let other = empty().await;
     let (status, after) = post(&other, "/candidates/import", &bundle).await;
     assert_eq!(status, StatusCode::CREATED, "{after}");
@@ -360,7 +361,7 @@ async fn a_new_sheet_leaves_stored_candidates_on_theirs() {
     let before = get(&store, &format!("/candidates/{id}")).await.1;
     let version = demo("families/bk4.json")["version"].as_u64().unwrap();
     let mut next = set(demo("families/bk4.json"), "/version", json!(version + 1));
-    next["points"][0]["life"] = json!([{"school": "workshop", "says": {"form": "about", "at": 900_000}}]);
+    next["points"][0]["life"] = json!([{"source": "workshop", "says": {"form": "about", "at": 900_000}}]);
     assert_eq!(post(&store, "/families", &next).await.0, StatusCode::CREATED);
     assert_eq!(get(&store, &format!("/candidates/{id}")).await.1["assessment"], before["assessment"]);
     assert_eq!(get(&store, "/families/bk4").await.1["version"], json!(version + 1));
@@ -412,7 +413,7 @@ async fn why_is_answered_for_the_document_as_it_stands() {
     assert_eq!((status, inputs.as_array().unwrap().len()), (StatusCode::OK, 5));
 
     // A document tried out is judged as it is sent; what is stored stays.
-    let tried = set(document.clone(), "/buyer", json!({"schools": {"owners": 1}}));
+    let tried = set(document.clone(), "/buyer", json!({"sources": {"owners": 1}}));
     let (_, other) = post(&store, "/assess/points/bk4/wet-belt", &tried).await;
     assert_ne!(other["by_care"], detail["by_care"]);
     assert_eq!(get(&store, &format!("/candidates/{id}")).await.1["candidate"], *document);
@@ -427,11 +428,11 @@ async fn questions_that_make_no_sense_are_refused() {
         let (status, problem) = post(&store, path, document).await;
         assert_eq!((status, &problem["code"]), (StatusCode::UNPROCESSABLE_ENTITY, &json!("faulty")), "{path}");
     }
-    let nonsense = set(document.clone(), "/buyer", json!({"schools": {"hearsay": 1}}));
+    let nonsense = set(document.clone(), "/buyer", json!({"sources": {"hearsay": 1}}));
     for path in ["/assess", "/assess/moves", "/assess/sensitivity", "/assess/points/bk4/wet-belt"] {
         let (status, problem) = post(&store, path, &nonsense).await;
         assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{path}");
-        assert_eq!(problem["faults"][0]["path"], json!("/buyer/schools/hearsay"), "{path}");
+        assert_eq!(problem["faults"][0]["path"], json!("/buyer/sources/hearsay"), "{path}");
         let (status, _) = ask(&store, Method::POST, path, "{").await;
         assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{path}");
     }

@@ -12,7 +12,7 @@ use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
 use ticksage_core::formats::documents::read_history;
-use ticksage_server::history::{HistoryService, start_simulated};
+use ticksage_server::history_service::{HistoryService, start_simulated};
 use ticksage_server::routes;
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
@@ -342,7 +342,7 @@ async fn a_history_service_that_misbehaves_ends_in_a_sentence_and_changes_nothin
     let (_, problem) = desk.of(Method::POST, "/history", &Value::Null).await;
     assert!(problem["message"].as_str().unwrap().contains("as a file"));
     let (status, problem) =
-        desk.of(Method::POST, "/history/file", &json!({"format": "ticksage-history/1", "items": 3})).await;
+        desk.of(Method::POST, "/history/file", &json!({"format": "ticksage-history/2", "items": 3})).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
     assert!(!problem["faults"].as_array().unwrap().is_empty());
     assert_eq!(desk.view().await, before);

@@ -12,12 +12,10 @@ use std::time::Duration;
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
-
-use ticksage_core::formats::base_sheets;
-use ticksage_core::formats::documents;
+use ticksage_core::formats::{base_sheets, documents};
 use ticksage_server::adapter::{self, Scenario, Simulated, read_scenario, read_scenarios};
 use ticksage_server::routes;
-use ticksage_server::scan::{Adapter, Adapters};
+use ticksage_server::scan_session::{Adapter, Adapters};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 use uuid::Uuid;
@@ -143,7 +141,7 @@ async fn a_good_adapter_is_read_to_the_end_and_its_findings_move_the_verdict() {
         "stored",
         "pending",
         "permanent",
-        "lamp",
+        "mil",
         "warm_ups",
         "cleared_km",
         "coolant",
@@ -174,8 +172,8 @@ async fn a_good_adapter_is_read_to_the_end_and_its_findings_move_the_verdict() {
     }
     let after = desk.view().await;
     assert_eq!(after["candidate"]["scans"][0], answer["scan"]);
-    let gates = |v: &Value| v["assessment"]["gates"].to_string().matches("commanded on").count();
-    assert_eq!((gates(&before), gates(&after)), (0, 1));
+    let blockers = |v: &Value| v["assessment"]["blockers"].to_string().matches("commanded on").count();
+    assert_eq!((blockers(&before), blockers(&after)), (0, 1));
     // And an export holds it.
     let (_, bundle) = desk.of(Method::GET, "/export", &Value::Null).await;
     assert_eq!(bundle["candidate"]["scans"][0], answer["scan"]);
@@ -191,7 +189,7 @@ async fn every_vehicle_of_the_demo_is_read_as_its_scenario_says() {
         let (_, answer) = desk.scan(0).await;
         assert_eq!(answer["failed"].is_string(), wrong, "{}: {answer}", s.name);
         if !wrong {
-            for read in ["vin", "stored", "lamp", "coolant", "monitors", "trims"] {
+            for read in ["vin", "stored", "mil", "coolant", "monitors", "trims"] {
                 assert_eq!(answer["scan"][read], held[read], "{} {read}", s.name);
             }
         }
@@ -207,9 +205,9 @@ async fn a_wiped_memory_and_another_number_become_findings() {
     let desk = Desk::new("5-repainted", vec![scenario("5-repainted"), scenario("3-blue-ferryman")]).await;
     let (_, answer) = desk.scan(0).await;
     assert_eq!(finding(&answer, "scan-vin")["label"], json!("another"));
-    let (_, wiped) = desk.scan(1).await;
-    assert_eq!(wiped["wiped"], json!({"kind": "warm_ups", "count": 2}));
-    assert_eq!(finding(&wiped, "scan-wiped")["label"], json!("wiped lately"));
+    let (_, recently_cleared) = desk.scan(1).await;
+    assert_eq!(recently_cleared["recently_cleared"], json!({"kind": "warm_ups", "count": 2}));
+    assert_eq!(finding(&recently_cleared, "scan-wiped")["label"], json!("wiped lately"));
 }
 
 #[actix_web::test]
@@ -256,7 +254,7 @@ async fn however_the_link_fails_it_is_said_and_what_was_read_is_kept() {
     let (_, a) = desk.scan(4).await;
     assert!(why(&a, "readiness").contains("broke off") && a["scan"]["coolant"].is_number(), "{a}");
     let (_, a) = desk.scan(5).await;
-    assert!(why(&a, "offered").contains("does not understand") && a["scan"]["coolant"].is_number(), "{a}");
+    assert!(why(&a, "supported_pids").contains("does not understand") && a["scan"]["coolant"].is_number(), "{a}");
     let (_, a) = desk.scan(6).await;
     assert_eq!(a["scan"]["stored"], json!(["P0301", "P0420", "P0500"]), "{a}");
     // Slow is not broken.

@@ -3,11 +3,9 @@
 use serde_json::Value;
 use sqlx::PgConnection;
 use sqlx::types::Json;
-use ticksage_core::Candidate;
-use ticksage_core::Family;
-use ticksage_core::documents::candidate::Bundle;
-use ticksage_core::documents::candidate::Comparable;
+use ticksage_core::documents::candidate::{Bundle, Comparable};
 use ticksage_core::documents::finding::Finding;
+use ticksage_core::{Candidate, Family};
 use uuid::Uuid;
 
 use crate::papers::{self, Attachment, AttachmentHead, Behind, NamedPaper, PaperIds};

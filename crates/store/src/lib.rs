@@ -10,6 +10,7 @@ pub mod cluster;
 pub mod families;
 pub mod findings;
 pub mod papers;
+mod upgrade;
 
 use std::time::Duration;
 
@@ -76,12 +77,16 @@ impl Store {
         Ok(Self { pool })
     }
 
-    /// Brings the database up to date.
+    /// Brings the database and the documents in it up to date.
     ///
     /// # Errors
     /// [`StoreError`] when it does not answer or a migration fails.
     pub async fn migrate(&self) -> Result<(), StoreError> {
-        Ok(sqlx::migrate!("./migrations").run(&self.pool).await?)
+        sqlx::migrate!("./migrations").run(&self.pool).await?;
+        let mut tx = self.pool.begin().await?;
+        upgrade::upgrade_documents(&mut tx).await?;
+        tx.commit().await?;
+        Ok(())
     }
 
     /// Whether the database answers.

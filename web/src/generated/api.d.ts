@@ -99,7 +99,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** One failure point laid open: its claims side by side as curves, pooled, and this vehicle's own. */
-        post: operations["lay_open"];
+        post: operations["point_detail"];
         delete?: never;
         options?: never;
         head?: never;
@@ -303,7 +303,7 @@ export interface paths {
             cookie?: never;
         };
         /** What the bill becomes: the calendar from the purchase, or from today while it is not bought. */
-        get: operations["plan_after"];
+        get: operations["get_calendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -320,7 +320,7 @@ export interface paths {
             cookie?: never;
         };
         /** The calendar after purchase, for any calendar program (RFC 5545). */
-        get: operations["plan_calendar"];
+        get: operations["calendar_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -703,7 +703,7 @@ export interface paths {
             cookie?: never;
         };
         /** Takes codes apart by the published scheme: their system, who defined them, the area, the cylinder. */
-        get: operations["take_apart"];
+        get: operations["decode_codes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -852,7 +852,7 @@ export interface components {
              * Format: double
              * @description What it is worth to the decision.
              */
-            worth: number;
+            value_of_information: number;
         };
         /** @description A scan adapter. */
         Adapter: {
@@ -1005,6 +1005,8 @@ export interface components {
             assumptions: string;
             /** @description Expected money over the plan. */
             bill: components["schemas"]["Bill"];
+            /** @description Blockers, the hardest first. */
+            blockers: components["schemas"]["Blocker"][];
             /**
              * Format: date
              * @description Day of build.
@@ -1038,8 +1040,6 @@ export interface components {
             engine: string;
             /** @description The uses that change how long something lasts on this one. */
             exposures: components["schemas"]["ExposureUse"][];
-            /** @description Gates, the hardest first. */
-            gates: components["schemas"]["Gate"][];
             /** @description Grade of the whole. */
             grade: components["schemas"]["Grade"];
             /**
@@ -1053,12 +1053,12 @@ export interface components {
             knowledge: components["schemas"]["Knowledge"];
             /** @description What this version leaves out of the method, so that nobody trusts it further than it goes. */
             limits: components["schemas"]["Limit"][];
-            /** @description Checks not yet done, the most telling for its time first. */
-            next: components["schemas"]["NextCheck"][];
             /** @description What the readings say, and the usage that all this runs on. */
             odometer: components["schemas"]["Odometer"];
             /** @description What to offer, and what it is argued with. */
             offer: components["schemas"]["Offer"];
+            /** @description Checks not yet done, the most telling for its time first. */
+            open_checks: components["schemas"]["OpenCheck"][];
             /**
              * Format: double
              * @description Years of the plan.
@@ -1066,8 +1066,8 @@ export interface components {
             plan_years: number;
             /** @description Every failure point that concerns it, the costliest in expectation first. */
             points: components["schemas"]["PointResult"][];
-            /** @description The schools heard, by weight; none named means all alike, pooled. */
-            schools: {
+            /** @description The sources heard, by weight; none named means all alike, pooled. */
+            sources: {
                 [key: string]: number;
             };
             /** @description Grade and money by system. */
@@ -1085,7 +1085,7 @@ export interface components {
             /** @description The bill and the limit price at the least and the most usage, where the readings leave room. */
             usage_range?: components["schemas"]["UsageEnd"][] | null;
             /** @description Worth and limit price. */
-            value: components["schemas"]["Worth"];
+            value: components["schemas"]["LimitPrice"];
             /** @description The decision. */
             verdict: components["schemas"]["Verdict"];
             /** @description The walk-round as planned. */
@@ -1212,8 +1212,6 @@ export interface components {
             cvar90: number;
             /** @description What makes the dearest tenth dear: mean money of each point there beyond its mean, the most first. */
             dear: components["schemas"]["DearPoint"][];
-            /** @description What is done at purchase, what later, and what together, as the chosen school has it. */
-            doing: components["schemas"]["Doing"];
             /** @description Futures drawn. */
             draws: number;
             /**
@@ -1253,6 +1251,8 @@ export interface components {
              * @description One in ten is dearer.
              */
             p90: number;
+            /** @description What is done at purchase, what later, and what together, as the chosen source has it. */
+            purchase_plan: components["schemas"]["PurchasePlan"];
             /**
              * Format: double
              * @description Chance that the reserve asked about is enough.
@@ -1263,6 +1263,75 @@ export interface components {
             /** @description By year of the plan. */
             years: components["schemas"]["YearSpread"][];
         };
+        /** @description Something that stands between the buyer and the purchase. */
+        Blocker: {
+            /** @description What closes it. */
+            cause: components["schemas"]["BlockerCause"];
+            /** @description How hard it closes. */
+            kind: components["schemas"]["BlockerKind"];
+        };
+        /** @description What closes a blocker. */
+        BlockerCause: {
+            /** @description What is wrong with them. */
+            anomaly: components["schemas"]["AnomalyKind"];
+            /** @enum {string} */
+            kind: "odometer";
+            /**
+             * Format: double
+             * @description Least true usage today.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Most.
+             */
+            most: number;
+        } | {
+            /** @enum {string} */
+            kind: "identity";
+            /** @description What does not. */
+            note: components["schemas"]["IdentityNote"];
+        } | {
+            /** @description Campaign. */
+            campaign: string;
+            /** @description What remains exposed. */
+            exposes: string;
+            /** @description Family. */
+            family: string;
+            /** @enum {string} */
+            kind: "campaign";
+            /** @description Its name. */
+            name: string;
+            /** @description How it is proved. */
+            proof: string;
+        } | {
+            /** @description Which. */
+            item: components["schemas"]["ProvenanceKind"];
+            /** @enum {string} */
+            kind: "provenance";
+            /** @description Who said so. */
+            note: string;
+        } | {
+            /** @description Check. */
+            check: string;
+            /** @description Whether it is dangerous to drive or run until it is mended. */
+            danger: boolean;
+            /** @description Family. */
+            family: string;
+            /** @enum {string} */
+            kind: "check";
+            /** @description Its name. */
+            name: string;
+            /** @description The outcome's label. */
+            outcome: string;
+            /** @description What it means and what to do. */
+            say: string;
+        };
+        /**
+         * @description How hard a blocker closes.
+         * @enum {string}
+         */
+        BlockerKind: "prove_first" | "stop";
         /** @description A candidate together with the sheets it was judged by: what an export holds. */
         Bundle: {
             /** @description The candidate. */
@@ -1276,7 +1345,7 @@ export interface components {
          * @description The format mark of a bundle.
          * @enum {string}
          */
-        BundleFormat: "ticksage-bundle/1";
+        BundleFormat: "ticksage-bundle/2";
         /** @description A job in a bundle. */
         BundleJob: {
             /**
@@ -1309,7 +1378,7 @@ export interface components {
             /** @description Who does the work. */
             labour?: components["schemas"]["Labour"];
             /** @description Whether the stamped book or the owner's log is believed more. */
-            papers?: components["schemas"]["PaperSchool"];
+            paper_trust?: components["schemas"]["PaperTrust"];
             /** @description Grade of parts bought. */
             parts?: components["schemas"]["PartGrade"];
             /** @description What an hour costs this buyer where it is another than the table's, in the candidate's currency. */
@@ -1318,10 +1387,10 @@ export interface components {
             };
             reserve?: components["schemas"]["Money"] | null;
             /**
-             * @description The schools listened to, each with its weight against the others; none named means all alike. One
-             *     alone is that school's view.
+             * @description The sources listened to, each with its weight against the others; none named means all alike. One
+             *     alone is that source's view.
              */
-            schools?: {
+            sources?: {
                 [key: string]: number;
             };
         };
@@ -1530,8 +1599,6 @@ export interface components {
             comparables?: components["schemas"]["Comparable"][];
             /** @description Three-letter code of the currency; that of the families. */
             currency: string;
-            /** @description What is done at purchase. */
-            doing?: components["schemas"]["DoingChoice"];
             ending?: components["schemas"]["Ending"] | null;
             /** @description Variant facts known so far: fact id to value id. */
             facts?: {
@@ -1564,6 +1631,8 @@ export interface components {
             plate?: string;
             /** @description What a history report says. */
             provenance?: components["schemas"]["ProvenanceItem"][];
+            /** @description What is done at purchase. */
+            purchase_plan?: components["schemas"]["PurchaseChoice"];
             /** @description Odometer or hour-meter readings over time. */
             readings?: components["schemas"]["Reading"][];
             /** @description Scans of its control units, oldest first; the last holds. */
@@ -1585,7 +1654,7 @@ export interface components {
          * @description The format mark of a candidate.
          * @enum {string}
          */
-        CandidateFormat: "ticksage-candidate/1";
+        CandidateFormat: "ticksage-candidate/2";
         /** @description A candidate whole: the document, its checks and what they add up to. */
         CandidateView: {
             /** @description Put away from the yard. */
@@ -1606,7 +1675,7 @@ export interface components {
              */
             id: string;
             /** @description Names of the papers, list by list, in the document's order. */
-            paper_ids: components["schemas"]["PaperNames"];
+            paper_ids: components["schemas"]["PaperIdsView"];
             /** @description Other candidates that hold the same set of comparables. */
             shares_comparables: string[];
             /** @description Papers taken back, the latest first, at most twenty. */
@@ -1726,15 +1795,15 @@ export interface components {
             /** @description Whether that alone brings the limit to the asking price. */
             turns: boolean;
         } | {
-            /** @description Index into the gates. */
-            gate: number;
+            /** @description Index into the blockers. */
+            blocker: number;
             /** @enum {string} */
             kind: "prove";
         } | {
             /** @enum {string} */
             kind: "check";
-            /** @description Index into the next checks. */
-            next: number;
+            /** @description Index into the open checks. */
+            open_check: number;
             /**
              * Format: double
              * @description Chance that its outcome brings the limit to the other side of the asking price.
@@ -1829,8 +1898,8 @@ export interface components {
             revised: boolean;
             /** @description What is said. */
             says: components["schemas"]["LifeForm"];
-            /** @description The school's id. */
-            school: string;
+            /** @description The source's id. */
+            source: string;
             /**
              * Format: double
              * @description Weight among those heard; 0 where it is not listened to.
@@ -1963,53 +2032,6 @@ export interface components {
          * @enum {string}
          */
         DefinedBy: "scheme" | "maker" | "reserved";
-        /** @description What is done at purchase, what later, and what together. */
-        Doing: {
-            /** @description What is done at purchase, by what must come off; the dearest first. */
-            bundles: components["schemas"]["DoingBundle"][];
-            /** @description Every point, those renewed first, then by what leaving them costs. */
-            points: components["schemas"]["PointAction"][];
-            /** @description The school followed. */
-            school: components["schemas"]["DoingSchool"];
-            /** @description The three schools side by side. */
-            schools: components["schemas"]["SchoolBill"][];
-        };
-        /**
-         * @description What becomes of a point.
-         * @enum {string}
-         */
-        DoingAction: "renew" | "budget" | "watch" | "nothing";
-        /** @description Jobs that share what must come off. */
-        DoingBundle: {
-            /**
-             * Format: double
-             * @description What the jobs cost as visits of their own.
-             */
-            apart: number;
-            /** @description The jobs. */
-            jobs: components["schemas"]["BundleJob"][];
-            /** @description Neighbours that share what is off, taken or not. */
-            neighbours: components["schemas"]["Neighbour"][];
-            /** @description What comes off for more than one of them, by name; empty for a job that shares nothing. */
-            off: string[];
-            /**
-             * Format: double
-             * @description What they cost together: each thing comes off once.
-             */
-            together: number;
-        };
-        /** @description What is done at purchase: by a school, and by the person's own choice where they made one. */
-        DoingChoice: {
-            /** @description Points decided by the person. */
-            own?: components["schemas"]["OwnDoing"][];
-            /** @description The school. */
-            school?: components["schemas"]["DoingSchool"];
-        };
-        /**
-         * @description When parts are renewed.
-         * @enum {string}
-         */
-        DoingSchool: "least_cost" | "up_front" | "wait_for_signs";
         /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
             /** @description Which clock is first. */
@@ -2202,6 +2224,11 @@ export interface components {
             part?: string | null;
             /** @description How to prevent it. */
             prevention?: string;
+            /**
+             * Format: double
+             * @description Usage for which owners live with the fault before mending it, at ordinary care.
+             */
+            repair_delay: number;
             revision?: components["schemas"]["Revision"] | null;
             /** @description How many of the family have it in them; none means all. */
             share?: components["schemas"]["ShareClaim"][];
@@ -2211,11 +2238,6 @@ export interface components {
             survivable?: components["schemas"]["Probability"];
             /** @description The system it belongs to. */
             system: components["schemas"]["System"];
-            /**
-             * Format: double
-             * @description Usage for which owners live with the fault before mending it, at ordinary care.
-             */
-            tolerated: number;
             /** @description Whether its life depends on upkeep. */
             upkeep?: boolean;
             warning?: components["schemas"]["Warning"] | null;
@@ -2252,8 +2274,6 @@ export interface components {
             name: string;
             /** @description What goes wrong. */
             points: components["schemas"]["FailurePoint"][];
-            /** @description Those whose claims are kept side by side. */
-            schools: components["schemas"]["School"][];
             /**
              * @description Facts of other sheets that are settled by being of this family, such as what drives it: fact id to
              *     value id.
@@ -2261,6 +2281,8 @@ export interface components {
             settles?: {
                 [key: string]: string;
             };
+            /** @description Those whose claims are kept side by side. */
+            sources: components["schemas"]["Source"][];
             /** @description A sentence or two on the family. */
             summary?: string;
             /**
@@ -2273,7 +2295,7 @@ export interface components {
          * @description The format mark of a family sheet.
          * @enum {string}
          */
-        FamilyFormat: "ticksage-family/1";
+        FamilyFormat: "ticksage-family/2";
         /** @description A family in a list. */
         FamilyHead: {
             /** @description When it was built. */
@@ -2294,10 +2316,10 @@ export interface components {
             name: string;
             /** @description Failure points. */
             points: number;
-            /** @description Schools heard. */
-            schools: components["schemas"]["School"][];
             /** @description Whether a serial or engine number decides something. */
             serial_decides: boolean;
+            /** @description Sources heard. */
+            sources: components["schemas"]["Source"][];
             /** @description A sentence or two. */
             summary: string;
             /**
@@ -2396,75 +2418,6 @@ export interface components {
             /** @enum {string} */
             kind: "acknowledged";
         };
-        /** @description Something that stands between the buyer and the purchase. */
-        Gate: {
-            /** @description What closes it. */
-            cause: components["schemas"]["GateCause"];
-            /** @description How hard it closes. */
-            kind: components["schemas"]["GateKind"];
-        };
-        /** @description What closes a gate. */
-        GateCause: {
-            /** @description What is wrong with them. */
-            anomaly: components["schemas"]["AnomalyKind"];
-            /** @enum {string} */
-            kind: "odometer";
-            /**
-             * Format: double
-             * @description Least true usage today.
-             */
-            least: number;
-            /**
-             * Format: double
-             * @description Most.
-             */
-            most: number;
-        } | {
-            /** @enum {string} */
-            kind: "identity";
-            /** @description What does not. */
-            note: components["schemas"]["IdentityNote"];
-        } | {
-            /** @description Campaign. */
-            campaign: string;
-            /** @description What remains exposed. */
-            exposes: string;
-            /** @description Family. */
-            family: string;
-            /** @enum {string} */
-            kind: "campaign";
-            /** @description Its name. */
-            name: string;
-            /** @description How it is proved. */
-            proof: string;
-        } | {
-            /** @description Which. */
-            item: components["schemas"]["ProvenanceKind"];
-            /** @enum {string} */
-            kind: "provenance";
-            /** @description Who said so. */
-            note: string;
-        } | {
-            /** @description Check. */
-            check: string;
-            /** @description Whether it is dangerous to drive or run until it is mended. */
-            danger: boolean;
-            /** @description Family. */
-            family: string;
-            /** @enum {string} */
-            kind: "check";
-            /** @description Its name. */
-            name: string;
-            /** @description The outcome's label. */
-            outcome: string;
-            /** @description What it means and what to do. */
-            say: string;
-        };
-        /**
-         * @description How hard a gate closes.
-         * @enum {string}
-         */
-        GateKind: "prove_first" | "stop";
         /**
          * @description The five grades, in the product's own words.
          * @enum {string}
@@ -2496,7 +2449,7 @@ export interface components {
          * @description The format mark of a history report.
          * @enum {string}
          */
-        HistoryFormat: "ticksage-history/1";
+        HistoryFormat: "ticksage-history/2";
         /** @description A history report. */
         HistoryReport: {
             /** @description Advisories on record. */
@@ -2543,7 +2496,7 @@ export interface components {
         Identify: {
             /** @description Checks that hang on it, by name. */
             checks: string[];
-            /** @description The fact; [`SERIAL`](crate::subject::SERIAL) for the serial or engine number. */
+            /** @description The fact; [`SERIAL`](crate::documents::applicability::SERIAL) for the serial or engine number. */
             fact: string;
             /** @description The family. */
             family: string;
@@ -2608,7 +2561,7 @@ export interface components {
             kind: "parts";
         } | {
             /** @enum {string} */
-            kind: "school";
+            kind: "source";
         } | {
             /** @description The fact. */
             fact: string;
@@ -2677,6 +2630,25 @@ export interface components {
             /** @enum {string} */
             kind: "work";
         });
+        /** @description Jobs that share what must come off. */
+        JobBundle: {
+            /**
+             * Format: double
+             * @description What the jobs cost as visits of their own.
+             */
+            apart: number;
+            /** @description The jobs. */
+            jobs: components["schemas"]["BundleJob"][];
+            /** @description Neighbours that share what is off, taken or not. */
+            neighbours: components["schemas"]["Neighbour"][];
+            /** @description What comes off for more than one of them, by name; empty for a job that shares nothing. */
+            off: string[];
+            /**
+             * Format: double
+             * @description What they cost together: each thing comes off once.
+             */
+            together: number;
+        };
         /** @description What one job costs as a visit of its own, in units of the currency. */
         JobCost: {
             /**
@@ -2779,7 +2751,7 @@ export interface components {
             /** @description What is said. */
             says: components["schemas"]["LifeForm"];
             /** @description Whose claim. */
-            school: string;
+            source: string;
             /**
              * Format: double
              * @description Weight against others; above 0.
@@ -2861,6 +2833,36 @@ export interface components {
          * @enum {string}
          */
         Limit: "as_it_comes" | "jobs_apart" | "work_prevents_nothing";
+        /** @description Worth and limit price, units of the currency. */
+        LimitPrice: {
+            /**
+             * Format: double
+             * @description Asked.
+             */
+            asking: number;
+            /**
+             * Format: double
+             * @description The most it is worth to this buyer.
+             */
+            limit: number;
+            /** @description The reference price. */
+            reference: components["schemas"]["Reference"];
+            /**
+             * Format: double
+             * @description What is held back for that, by the buyer's appetite for risk.
+             */
+            risk_margin: number;
+            /**
+             * Format: double
+             * @description Limit less asking.
+             */
+            surplus: number;
+            /**
+             * Format: double
+             * @description How far the mean of the dearest tenth of futures lies above the mean of all.
+             */
+            tail_excess: number;
+        };
         /** @description What a line is about. */
         LineAbout: {
             /** @description How it was found. */
@@ -2905,7 +2907,7 @@ export interface components {
             kind: "rest";
         } | {
             /** @enum {string} */
-            kind: "room";
+            kind: "risk_margin";
         };
         /** @description What stands behind a line. */
         LineEvidence: {
@@ -3027,6 +3029,11 @@ export interface components {
          * @enum {string}
          */
         LogKind: "done" | "failed" | "sound";
+        /**
+         * @description When parts are renewed.
+         * @enum {string}
+         */
+        MaintenancePolicy: "least_cost" | "up_front" | "wait_for_signs";
         /** @description A failure point or scheduled work that something may mean. */
         Match: {
             /** @description Its name. */
@@ -3087,7 +3094,7 @@ export interface components {
          * @description Monitors of the published services.
          * @enum {string}
          */
-        Monitor: "misfire" | "fuel_system" | "components" | "catalyst" | "heated_catalyst" | "vapour" | "secondary_air" | "refrigerant" | "oxygen_sensor" | "oxygen_heater" | "recirculation" | "hydrocarbon_catalyst" | "nitrogen_oxides" | "boost" | "exhaust_sensor" | "particulate_filter";
+        Monitor: "misfire" | "fuel_system" | "components" | "catalyst" | "heated_catalyst" | "evap" | "secondary_air" | "refrigerant" | "oxygen_sensor" | "oxygen_heater" | "recirculation" | "hydrocarbon_catalyst" | "nitrogen_oxides" | "boost" | "exhaust_sensor" | "particulate_filter";
         /** @description A monitor and whether it has run. */
         MonitorState: {
             /** @description Whether it has run to its end since the memory was cleared. */
@@ -3099,10 +3106,10 @@ export interface components {
         Moved: {
             /** @description Expected bill before and after. */
             bill: components["schemas"]["Shift"];
+            /** @description Blockers closed before and after. */
+            blockers: components["schemas"]["Shift"];
             /** @description Care index before and after. */
             care: components["schemas"]["Shift"];
-            /** @description Gates closed before and after. */
-            gates: components["schemas"]["Shift"];
             /** @description Limit price before and after. */
             limit: components["schemas"]["Shift"];
             /**
@@ -3220,39 +3227,6 @@ export interface components {
             /** @description The papers. */
             papers: components["schemas"]["PaperItem"][];
         };
-        /** @description A check not yet done, and what it is worth. */
-        NextCheck: {
-            /** @description Check. */
-            check: string;
-            /**
-             * Format: double
-             * @description Time and fee, in money.
-             */
-            cost: number;
-            /** @description Family. */
-            family: string;
-            /**
-             * Format: double
-             * @description Minutes.
-             */
-            minutes: number;
-            /**
-             * Format: double
-             * @description Expected absolute change of the bill.
-             */
-            moves: number;
-            /** @description Its name. */
-            name: string;
-            /** @description Chance of each outcome, and the surplus after it. */
-            outcomes: components["schemas"]["OutcomeChance"][];
-            /** @description Its phase. */
-            phase: components["schemas"]["Phase"];
-            /**
-             * Format: double
-             * @description Expected gain in surplus from knowing its outcome before deciding.
-             */
-            worth: number;
-        };
         /** @description The next check at a glance. */
         NextGlance: {
             /**
@@ -3354,6 +3328,39 @@ export interface components {
             /** @description What stands behind it. */
             evidence: components["schemas"]["LineEvidence"][];
         };
+        /** @description A check not yet done, and what it is worth. */
+        OpenCheck: {
+            /** @description Check. */
+            check: string;
+            /**
+             * Format: double
+             * @description Time and fee, in money.
+             */
+            cost: number;
+            /** @description Family. */
+            family: string;
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description Expected absolute change of the bill.
+             */
+            moves: number;
+            /** @description Its name. */
+            name: string;
+            /** @description Chance of each outcome, and the surplus after it. */
+            outcomes: components["schemas"]["OutcomeChance"][];
+            /** @description Its phase. */
+            phase: components["schemas"]["Phase"];
+            /**
+             * Format: double
+             * @description Expected gain in surplus from knowing its outcome before deciding.
+             */
+            value_of_information: number;
+        };
         /** @description Where a reading comes from. */
         Origin: {
             /** @description Index into the readings. */
@@ -3371,9 +3378,18 @@ export interface components {
         };
         /** @description One outcome of a check. */
         Outcome: {
-            gate?: components["schemas"]["OutcomeGate"] | null;
+            blocker?: components["schemas"]["OutcomeBlocker"] | null;
             /** @description As shown. */
             label: string;
+        };
+        /** @description A blocker that an outcome closes. */
+        OutcomeBlocker: {
+            /** @description Whether it is dangerous to drive or run until it is mended. */
+            danger?: boolean;
+            /** @description How hard it closes. */
+            kind: components["schemas"]["BlockerKind"];
+            /** @description What it means and what to do. */
+            say: string;
         };
         /** @description What an outcome would do. */
         OutcomeChance: {
@@ -3408,17 +3424,8 @@ export interface components {
             /** @description The verdict after it, all else being as it is. */
             verdict: components["schemas"]["VerdictKind"];
         };
-        /** @description A gate that an outcome closes. */
-        OutcomeGate: {
-            /** @description Whether it is dangerous to drive or run until it is mended. */
-            danger?: boolean;
-            /** @description How hard it closes. */
-            kind: components["schemas"]["GateKind"];
-            /** @description What it means and what to do. */
-            say: string;
-        };
         /** @description A point decided by the person. */
-        OwnDoing: {
+        OwnChoice: {
             /** @description Which. */
             at: components["schemas"]["PointRef"];
             /** @description Renewed at purchase, or left. */
@@ -3478,18 +3485,8 @@ export interface components {
             /** @description A scan of its control units. */
             paper: components["schemas"]["Scan"];
         };
-        /** @description A paper to be stored. */
-        PaperItem: {
-            /**
-             * Format: uuid
-             * @description A name of the sender's choosing; the same name twice is stored once.
-             */
-            id: string;
-            /** @description The paper. */
-            paper: components["schemas"]["Paper"];
-        };
         /** @description Names of a candidate's papers, list by list, in the document's order. */
-        PaperNames: {
+        PaperIdsView: {
             /** @description Advisories. */
             advisories: string[];
             /** @description Campaigns. */
@@ -3503,11 +3500,21 @@ export interface components {
             /** @description Scans. */
             scans: string[];
         };
+        /** @description A paper to be stored. */
+        PaperItem: {
+            /**
+             * Format: uuid
+             * @description A name of the sender's choosing; the same name twice is stored once.
+             */
+            id: string;
+            /** @description The paper. */
+            paper: components["schemas"]["Paper"];
+        };
         /**
          * @description Which of two kinds of paper is believed more.
          * @enum {string}
          */
-        PaperSchool: "log" | "stamp";
+        PaperTrust: "log" | "stamp";
         /** @description The candidate after its papers changed, and what that moved. */
         PapersAnswer: {
             /** @description Papers that were there already and passed over. */
@@ -3557,6 +3564,11 @@ export interface components {
              */
             years: number;
         };
+        /**
+         * @description What becomes of a point.
+         * @enum {string}
+         */
+        PlanAction: "renew" | "budget" | "watch" | "nothing";
         /** @description A check of a family's sheet, as part of an action. */
         PlannedCheck: {
             /** @description The check. */
@@ -3569,9 +3581,9 @@ export interface components {
             outcomes: components["schemas"]["OutcomeEffect"][];
         };
         /** @description What becomes of one point. */
-        PointAction: {
+        PlannedPoint: {
             /** @description What becomes of it. */
-            action: components["schemas"]["DoingAction"];
+            action: components["schemas"]["PlanAction"];
             /** @description Which. */
             at: components["schemas"]["PointRef"];
             /** @description The job's name. */
@@ -3706,8 +3718,6 @@ export interface components {
             repairs: number;
             /** @description Whether the works fitted the revised part. */
             revised: boolean;
-            /** @description The chance within the plan under each school that speaks of it. */
-            schools: components["schemas"]["SchoolChance"][];
             /** @description Checks done that speak of it. */
             seen: string[];
             /** @description Severity, 0 to 3. */
@@ -3721,6 +3731,8 @@ export interface components {
             shows: string;
             /** @description What to watch for, where it gives warning. */
             sign?: string | null;
+            /** @description The chance within the plan under each source that speaks of it. */
+            sources: components["schemas"]["SourceChance"][];
             /** @description System. */
             system: components["schemas"]["System"];
             /** @description Where its trouble lies along the strip. */
@@ -3734,6 +3746,23 @@ export interface components {
              * @description Cost at the worst branch.
              */
             worst_cost: number;
+        };
+        /** @description What one policy comes to. */
+        PolicyBill: {
+            /**
+             * Format: double
+             * @description Money at purchase: jobs, together where they share, overdue work included.
+             */
+            at_purchase: number;
+            /**
+             * Format: double
+             * @description Expected money within the plan, at purchase included; nothing saved by doing jobs together.
+             */
+            expected: number;
+            /** @description Which. */
+            policy: components["schemas"]["MaintenancePolicy"];
+            /** @description Points renewed at purchase. */
+            renewed: number;
         };
         /** @description A line of price on usage. */
         PriceLine: {
@@ -3791,6 +3820,24 @@ export interface components {
          * @enum {string}
          */
         ProvenanceState: "clear" | "marked" | "settled" | "not_asked";
+        /** @description What is done at purchase: by a source, and by the person's own choice where they made one. */
+        PurchaseChoice: {
+            /** @description Points decided by the person. */
+            own?: components["schemas"]["OwnChoice"][];
+            /** @description The policy. */
+            policy?: components["schemas"]["MaintenancePolicy"];
+        };
+        /** @description What is done at purchase, what later, and what together. */
+        PurchasePlan: {
+            /** @description What is done at purchase, by what must come off; the dearest first. */
+            bundles: components["schemas"]["JobBundle"][];
+            /** @description Every point, those renewed first, then by what leaving them costs. */
+            points: components["schemas"]["PlannedPoint"][];
+            /** @description The three policies side by side. */
+            policies: components["schemas"]["PolicyBill"][];
+            /** @description The policy followed. */
+            policy: components["schemas"]["MaintenancePolicy"];
+        };
         /** @description A percentile of a life. */
         Quantile: {
             /**
@@ -3813,12 +3860,12 @@ export interface components {
              * @description What a good answer would move the expected bill by.
              */
             bill: number;
-            gate?: components["schemas"]["GateKind"] | null;
+            blocker?: components["schemas"]["BlockerKind"] | null;
             /**
              * Format: double
              * @description What the answer is worth to the decision, units of the currency.
              */
-            worth: number;
+            value_of_information: number;
         };
         /** @description A line, read, and what it would move. */
         QuickAnswer: {
@@ -3962,10 +4009,10 @@ export interface components {
             /** @description Points in all. */
             total: number;
         } | {
-            /** @description Index into the gates. */
-            gate: number;
+            /** @description Index into the blockers. */
+            blocker: number;
             /** @enum {string} */
-            kind: "gate";
+            kind: "blocker";
         } | {
             /**
              * Format: double
@@ -3976,6 +4023,29 @@ export interface components {
             checks: number;
             /** @enum {string} */
             kind: "not_looked_at";
+        };
+        /** @description Why a memory is thought to have been wiped lately. */
+        RecentlyCleared: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count: number;
+            /** @enum {string} */
+            kind: "warm_ups";
+        } | {
+            /** @enum {string} */
+            kind: "distance";
+            /**
+             * Format: int32
+             * @description km.
+             */
+            km: number;
+        } | {
+            /** @enum {string} */
+            kind: "monitors";
+            /** @description How many. */
+            open: number;
         };
         /** @description The reference price and where it comes from. */
         Reference: {
@@ -4129,7 +4199,7 @@ export interface components {
             /** @description What it was read with: the adapter, or the file. */
             from: string;
             /** @description Whether the lamp is commanded on. */
-            lamp?: boolean | null;
+            mil?: boolean | null;
             /** @description What could not be read, and why. */
             missing?: components["schemas"]["NotRead"][];
             /** @description Monitors that the vehicle has, and whether each has run since the memory was cleared. */
@@ -4163,9 +4233,9 @@ export interface components {
             failed?: string | null;
             /** @description The findings that it leads to. */
             findings: components["schemas"]["ScanFinding"][];
+            recently_cleared?: components["schemas"]["RecentlyCleared"] | null;
             /** @description What was read. */
             scan: components["schemas"]["Scan"];
-            wiped?: components["schemas"]["Wiped"] | null;
         };
         /** @description A finding that a scan leads to. */
         ScanFinding: {
@@ -4184,7 +4254,7 @@ export interface components {
          * @description What a scan reads, in its order.
          * @enum {string}
          */
-        ScanItem: "offered" | "readiness" | "stored" | "pending" | "permanent" | "vin" | "warm_ups" | "cleared_km" | "coolant" | "short_one" | "long_one" | "short_two" | "long_two" | "voltage";
+        ScanItem: "supported_pids" | "readiness" | "stored" | "pending" | "permanent" | "vin" | "warm_ups" | "cleared_km" | "coolant" | "short_one" | "long_one" | "short_two" | "long_two" | "voltage";
         /** @description How what a scan reads becomes an outcome; each quiet one is the check's first. */
         ScanRule: {
             /** @description Which codes lead where. */
@@ -4200,14 +4270,14 @@ export interface components {
             stored: number;
         } | {
             /** @enum {string} */
-            kind: "lamp";
+            kind: "mil";
             /** @description Outcome when it is. */
             on: number;
         } | {
             /** @enum {string} */
-            kind: "wiped";
+            kind: "recently_cleared";
             /** @description Outcome when it was. */
-            wiped: number;
+            outcome: number;
         } | {
             /** @description Outcome when it is another. */
             differs: number;
@@ -4243,42 +4313,6 @@ export interface components {
         ScanWith: {
             /** @description Its name. */
             adapter: string;
-        };
-        /** @description A body of opinion whose claims are kept apart from others'. */
-        School: {
-            /** @description Short name; the same id in several sheets is the same school. */
-            id: string;
-            /** @description Name as shown. */
-            name: string;
-        };
-        /** @description What one school comes to. */
-        SchoolBill: {
-            /**
-             * Format: double
-             * @description Money at purchase: jobs, together where they share, overdue work included.
-             */
-            at_purchase: number;
-            /**
-             * Format: double
-             * @description Expected money within the plan, at purchase included; nothing saved by doing jobs together.
-             */
-            expected: number;
-            /** @description Points renewed at purchase. */
-            renewed: number;
-            /** @description Which. */
-            school: components["schemas"]["DoingSchool"];
-        };
-        /** @description A school's view of one point. */
-        SchoolChance: {
-            /**
-             * Format: double
-             * @description Chance within the plan if it alone were heard.
-             */
-            chance: number;
-            /** @description Its name. */
-            name: string;
-            /** @description School id. */
-            school: string;
         };
         /** @description A reading as it was followed. */
         Seen: {
@@ -4322,7 +4356,7 @@ export interface components {
             /** @description What is said. */
             says: components["schemas"]["ShareForm"];
             /** @description Whose claim. */
-            school: string;
+            source: string;
             /**
              * Format: double
              * @description Weight against others; above 0.
@@ -4355,13 +4389,13 @@ export interface components {
             revised: boolean;
             /** @description What is said. */
             says: components["schemas"]["ShareForm"];
-            /** @description The school's name. */
-            school: string;
             /**
              * Format: double
              * @description The share it means.
              */
             share: number;
+            /** @description The source's name. */
+            source: string;
             /**
              * Format: double
              * @description Weight among those heard; 0 where it is not listened to.
@@ -4416,6 +4450,25 @@ export interface components {
             /** @description What the buyer calls them. */
             titles: string[];
         };
+        /** @description A body of opinion whose claims are kept apart from others'. */
+        Source: {
+            /** @description Short name; the same id in several sheets is the same source. */
+            id: string;
+            /** @description Name as shown. */
+            name: string;
+        };
+        /** @description A source's view of one point. */
+        SourceChance: {
+            /**
+             * Format: double
+             * @description Chance within the plan if it alone were heard.
+             */
+            chance: number;
+            /** @description Its name. */
+            name: string;
+            /** @description School id. */
+            source: string;
+        };
         /** @description The strip in small. */
         StripGlance: {
             /** @description Clock of the axis. */
@@ -4454,6 +4507,8 @@ export interface components {
              * @description Expected bill within the plan.
              */
             bill: number;
+            /** @description Blockers closed. */
+            blockers: number;
             /**
              * Format: int32
              * @description Year of build.
@@ -4468,8 +4523,6 @@ export interface components {
             ending?: components["schemas"]["Ending"] | null;
             /** @description Names of its families. */
             families: string[];
-            /** @description Gates closed. */
-            gates: number;
             /** @description Grade of the whole. */
             grade: components["schemas"]["Grade"];
             /**
@@ -4513,17 +4566,17 @@ export interface components {
             /** @description Which. */
             system: components["schemas"]["System"];
         };
-        /**
-         * @description Which table it is.
-         * @enum {string}
-         */
-        Table: "ledger" | "readings";
         /** @description A table, read, and what came of it. */
         TableAnswer: {
             answer?: components["schemas"]["PapersAnswer"] | null;
             /** @description The report by line. */
             reading: components["schemas"]["TableReading"];
         };
+        /**
+         * @description Which table it is.
+         * @enum {string}
+         */
+        TableKind: "ledger" | "readings";
         /** @description A table, read. */
         TableReading: {
             /** @description Lines that say what is stored already, or what an earlier line says. */
@@ -4911,29 +4964,6 @@ export interface components {
              */
             to?: string | null;
         };
-        /** @description Why a memory is thought to have been wiped lately. */
-        Wiped: {
-            /**
-             * Format: int32
-             * @description How many.
-             */
-            count: number;
-            /** @enum {string} */
-            kind: "warm_ups";
-        } | {
-            /** @enum {string} */
-            kind: "distance";
-            /**
-             * Format: int32
-             * @description km.
-             */
-            km: number;
-        } | {
-            /** @enum {string} */
-            kind: "monitors";
-            /** @description How many. */
-            open: number;
-        };
         /** @description Scheduled work whose state changed. */
         WorkMoved: {
             /** @description Chance that it was done. */
@@ -4942,36 +4972,6 @@ export interface components {
             money: components["schemas"]["Shift"];
             /** @description Its name. */
             name: string;
-        };
-        /** @description Worth and limit price, units of the currency. */
-        Worth: {
-            /**
-             * Format: double
-             * @description Asked.
-             */
-            asking: number;
-            /**
-             * Format: double
-             * @description How far the mean of the dearest tenth of futures lies above the mean of all.
-             */
-            bad_luck: number;
-            /**
-             * Format: double
-             * @description The most it is worth to this buyer.
-             */
-            limit: number;
-            /** @description The reference price. */
-            reference: components["schemas"]["Reference"];
-            /**
-             * Format: double
-             * @description What is held back for that, by the buyer's appetite for risk.
-             */
-            room: number;
-            /**
-             * Format: double
-             * @description Limit less asking.
-             */
-            surplus: number;
         };
         /** @description A candidate in the yard. */
         YardEntry: {
@@ -5214,7 +5214,7 @@ export interface operations {
             };
         };
     };
-    lay_open: {
+    point_detail: {
         parameters: {
             query?: never;
             header?: never;
@@ -5736,7 +5736,7 @@ export interface operations {
             };
         };
     };
-    plan_after: {
+    get_calendar: {
         parameters: {
             query?: never;
             header?: never;
@@ -5765,7 +5765,7 @@ export interface operations {
             };
         };
     };
-    plan_calendar: {
+    calendar_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -6338,7 +6338,7 @@ export interface operations {
         parameters: {
             query: {
                 /** @description Which table it is. */
-                table: components["schemas"]["Table"];
+                table: components["schemas"]["TableKind"];
                 /** @description Whether words are taken for failure points and scheduled work where they are sure. */
                 matching?: boolean;
                 /** @description Whether it is stored; else only read. */
@@ -6652,7 +6652,7 @@ export interface operations {
             };
         };
     };
-    take_apart: {
+    decode_codes: {
         parameters: {
             query: {
                 /** @description Codes, apart by commas; at most 600. */

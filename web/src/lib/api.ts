@@ -15,7 +15,7 @@ export type Family = Schemas["Family"];
 export type FamilyHead = Schemas["FamilyHead"];
 export type Fault = Schemas["Fault"];
 export type Finding = Schemas["Finding"];
-export type Gate = Schemas["Gate"];
+export type Blocker = Schemas["Blocker"];
 export type Grade = Schemas["Grade"];
 export type ClockCurves = Schemas["ClockCurves"];
 export type Due = Schemas["Due"];
@@ -74,17 +74,17 @@ export type Calendar = Schemas["Calendar"];
 export type CalendarEntry = Schemas["CalendarEntry"];
 export type Comparable = Schemas["Comparable"];
 export type ComparablesReading = Schemas["ComparablesReading"];
-export type Doing = Schemas["Doing"];
-export type DoingBundle = Schemas["DoingBundle"];
-export type DoingSchool = Schemas["DoingSchool"];
+export type PurchasePlan = Schemas["PurchasePlan"];
+export type JobBundle = Schemas["JobBundle"];
+export type MaintenancePolicy = Schemas["MaintenancePolicy"];
 export type Ending = Schemas["Ending"];
 export type JobAt = Schemas["JobAt"];
 export type LogEntry = Schemas["LogEntry"];
 export type Neighbour = Schemas["Neighbour"];
 export type Offer = Schemas["Offer"];
 export type OfferLine = Schemas["OfferLine"];
-export type OwnDoing = Schemas["OwnDoing"];
-export type PointAction = Schemas["PointAction"];
+export type OwnChoice = Schemas["OwnChoice"];
+export type PlannedPoint = Schemas["PlannedPoint"];
 export type RenewWhy = Schemas["RenewWhy"];
 export type Side = Schemas["Side"];
 export type SideBySide = Schemas["SideBySide"];
@@ -117,7 +117,7 @@ export function useKeptSince(): string | null {
 }
 
 /** A refusal by the server, or its silence. */
-export class Refusal extends Error {
+export class ApiError extends Error {
   readonly faults: Fault[];
   readonly code: Problem["code"] | "offline";
 
@@ -150,9 +150,9 @@ async function ask<T>(request: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await request;
   } catch {
-    throw new Refusal(undefined);
+    throw new ApiError(undefined);
   }
-  if (answer.data === undefined) throw new Refusal(isProblem(answer.error) ? answer.error : undefined);
+  if (answer.data === undefined) throw new ApiError(isProblem(answer.error) ? answer.error : undefined);
   return answer.data;
 }
 
@@ -217,7 +217,7 @@ export const api = {
   family: (id: string, version: number) =>
     ask(client.GET("/families/{id}", { params: { path: { id }, query: { version } } })),
   tryOut: (body: Candidate) => ask(client.POST("/assess", { body })),
-  layOpen: (at: PointRef, body: Candidate) =>
+  pointDetail: (at: PointRef, body: Candidate) =>
     ask(
       client.POST("/assess/points/{family}/{point}", {
         params: { path: { family: at.family, point: at.point } },

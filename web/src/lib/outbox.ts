@@ -2,7 +2,7 @@
 // order, and stored once: each carries its own name.
 
 import { useSyncExternalStore } from "react";
-import { api, Refusal, type CandidateView, type Finding } from "./api";
+import { api, ApiError, type CandidateView, type Finding } from "./api";
 
 export interface Waiting {
   candidate: string;
@@ -26,7 +26,7 @@ const listeners = new Set<() => void>();
 let onStored: (view: CandidateView) => void = () => undefined;
 
 /** A random UUID; also where the page is not served over a secure connection. */
-export function newName(): string {
+export function newId(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(16));
   bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40;
   bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
@@ -71,7 +71,7 @@ async function send() {
       );
       onStored(view);
     } catch (e) {
-      const refusal = e instanceof Refusal ? e : new Refusal(undefined);
+      const refusal = e instanceof ApiError ? e : new ApiError(undefined);
       if (refusal.passing) {
         change(waiting, refusal.message);
         setTimeout(() => void send(), RETRY_MS);
@@ -98,7 +98,7 @@ export const outbox = {
   },
   add(candidate: string, finding: Finding) {
     const at = new Date().toISOString();
-    change([...waiting, { candidate, name: newName(), finding: { ...finding, at } }], problem);
+    change([...waiting, { candidate, name: newId(), finding: { ...finding, at } }], problem);
     void send();
   },
   /**

@@ -3,8 +3,8 @@
 
 import { createStore, del, entries, set } from "idb-keyval";
 import { useSyncExternalStore } from "react";
-import { api, Refusal, type CandidateView } from "./api";
-import { newName } from "./outbox";
+import { api, ApiError, type CandidateView } from "./api";
+import { newId } from "./outbox";
 
 export interface WaitingPhoto {
   candidate: string;
@@ -51,7 +51,7 @@ async function send() {
       onStored(await api.addPhoto(next.candidate, next.family, next.check, name, next.photo, next.title));
       drop(name);
     } catch (e) {
-      const refusal = e instanceof Refusal ? e : new Refusal(undefined);
+      const refusal = e instanceof ApiError ? e : new ApiError(undefined);
       if (refusal.passing) {
         setTimeout(() => void send(), RETRY_MS);
         break;
@@ -82,7 +82,7 @@ export const photos = {
         candidate,
         family,
         check,
-        name: newName(),
+        name: newId(),
         title: photo.name,
         photo,
         at: Date.now() + n / 1000,

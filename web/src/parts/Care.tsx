@@ -1,5 +1,6 @@
 import type { Assessment } from "../lib/api";
-import { careWord, percent } from "../lib/format";
+import { percent } from "../lib/format";
+import { careWord } from "../lib/words";
 
 /** How it was kept: nobody sees it, so all three levels are weighed, by papers and by what was found. */
 export function Care({ assessment }: { assessment: Assessment }) {

@@ -1,6 +1,7 @@
 import { NavLink } from "react-router";
 import type { Assessment, VerdictKind } from "../lib/api";
-import { exact, gateSays, money, verdictWord } from "../lib/format";
+import { exact, money } from "../lib/format";
+import { blockerSays, verdictWord } from "../lib/words";
 
 /** The decision in a few words with its number. */
 export function verdictLine(kind: VerdictKind, limit: number): string {
@@ -8,13 +9,13 @@ export function verdictLine(kind: VerdictKind, limit: number): string {
 }
 
 /** The line under it: what stands in the way, or what to do next. */
-function below({ gates, next }: Assessment): string {
-  const gate = gates[0];
-  if (gate) return `${gate.kind === "stop" ? "Stop" : "Prove first"}: ${gateSays(gate).title}`;
-  const check = next[0];
+function below({ blockers, open_checks }: Assessment): string {
+  const blocker = blockers[0];
+  if (blocker) return `${blocker.kind === "stop" ? "Stop" : "Prove first"}: ${blockerSays(blocker).title}`;
+  const check = open_checks[0];
   if (!check) return "Every check is done";
-  return check.worth > check.cost
-    ? `Next: ${check.name}, worth about ${money(check.worth)}`
+  return check.value_of_information > check.cost
+    ? `Next: ${check.name}, worth about ${money(check.value_of_information)}`
     : "No check left is worth its time";
 }
 

@@ -5,9 +5,9 @@ import { useKeptSince } from "../lib/api";
 import { outbox, useOutbox } from "../lib/outbox";
 import { usePhotos } from "../lib/photos";
 import { toggleTheme } from "../lib/theme";
-import type { Tried } from "../lib/trial";
+import type { WhatIf } from "../lib/whatIf";
 import { Milestone } from "./Milestone";
-import { TrialBar } from "./Trial";
+import { TrialBar } from "./WhatIfPanel";
 
 export function Mark() {
   return (
@@ -208,7 +208,7 @@ function useTitle(title: string) {
 }
 
 /** Everything about one candidate stands inside this: where we are, and the verdict so far. */
-export function Shell({ tried, screen, children }: { tried: Tried; screen: string; children: ReactNode }) {
+export function Shell({ tried, screen, children }: { tried: WhatIf; screen: string; children: ReactNode }) {
   const { view } = tried;
   const { candidate, assessment } = view;
   useTitle(`${screen}: ${candidate.title}`);

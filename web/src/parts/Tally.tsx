@@ -1,5 +1,5 @@
 import type { Grade } from "../lib/api";
-import { gradeLevel, gradeWord } from "../lib/format";
+import { gradeLevel, gradeWord } from "../lib/words";
 
 /** The grade's mark: rising ticks, all struck through for a stopper. Reads without colour. */
 export function Tally({ grade, word = false }: { grade: Grade; word?: boolean }) {

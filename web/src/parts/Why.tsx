@@ -1,8 +1,8 @@
 import { Link } from "react-router";
 import type { Assessment, PointResult, WhyKind } from "../lib/api";
-import { rampStep } from "../lib/axis";
-import { clockUnit, money, percent, usage } from "../lib/format";
+import { rampStep } from "../charts/axis";
 import { Tally } from "./Tally";
+import { clockUnit, money, percent, usage } from "../lib/format";
 
 const stepWord: Record<WhyKind, string> = {
   at_build: "the family, from new",
@@ -53,7 +53,7 @@ export function Why({ point, assessment, id }: { point: PointResult; assessment:
   const { p10, p50, p90 } = point.needs_at;
   const at = (v: number | null | undefined) =>
     v == null ? null : usage(v, unit, assessment.clock === "km" ? 1000 : 10);
-  const spread = point.schools.length > 1 ? point.schools : [];
+  const spread = point.sources.length > 1 ? point.sources : [];
   return (
     <div className="grid gap-x-7 gap-y-3 lg:grid-cols-[14rem_25rem_1fr]">
       <div>
@@ -91,7 +91,7 @@ export function Why({ point, assessment, id }: { point: PointResult; assessment:
         )}
         {spread.length > 0 && (
           <>
-            <dt className="sign font-semibold">By school</dt>
+            <dt className="sign font-semibold">By source</dt>
             <dd>{spread.map((s) => `${s.name} ${percent(s.chance)}`).join("; ")}</dd>
           </>
         )}

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Refusal, type CandidateView, type Sensitivity } from "../lib/api";
-import { clockUnit, exposureWord, money, usage } from "../lib/format";
-import { schoolsOf } from "./Trial";
+import { api, ApiError, type CandidateView, type Sensitivity } from "../lib/api";
+import { sourcesOf } from "./WhatIfPanel";
+import { clockUnit, money, usage } from "../lib/format";
+import { exposureWord } from "../lib/words";
 
 const settingWord: Record<string, string> = {
   self: "own work",
@@ -40,7 +41,7 @@ function inputWord(s: Sensitivity, view: CandidateView): string {
       return "Who does the work";
     case "parts":
       return "Grade of the parts";
-    case "school":
+    case "source":
       return "Whom you listen to";
     case "fact":
       return i.label;
@@ -53,7 +54,7 @@ function inputWord(s: Sensitivity, view: CandidateView): string {
 
 function setting(s: Sensitivity, at: string, view: CandidateView): string {
   const { kind } = s.input;
-  if (kind === "school") return schoolsOf(view).find((x) => x.id === at)?.name ?? at;
+  if (kind === "source") return sourcesOf(view).find((x) => x.id === at)?.name ?? at;
   if (kind === "years") return `${at} years`;
   if (kind === "usage_a_year" || kind === "usage_now") {
     const unit = kind === "usage_now" ? view.candidate.usage.unit : view.candidate.plan.usage_a_year.unit;
@@ -86,7 +87,7 @@ export function WouldMove({ view }: { view: CandidateView }) {
         </button>
       )}
       {open && query.isPending && <p role="status">Trying each input at both ends.</p>}
-      {query.error instanceof Refusal && <p className="text-caution">{query.error.message}</p>}
+      {query.error instanceof ApiError && <p className="text-caution">{query.error.message}</p>}
       {rows.length > 0 && (
         <>
           <p className="mt-1 text-soft">

@@ -4,30 +4,29 @@
 //! kilometres or engine hours as [`Assessment::clock`] says. Every figure is an estimate from stated
 //! assumptions.
 
+use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::units::UsageClock;
-use crate::decision::blockers::CampaignResult;
-use crate::decision::blockers::Gate;
+use crate::decision::blockers::{Blocker, CampaignResult};
 use crate::decision::grade::Grade;
 use crate::decision::knowledge::Knowledge;
-use crate::decision::limit_price::Worth;
+use crate::decision::limit_price::LimitPrice;
 use crate::decision::offer::Offer;
 use crate::decision::point_result::PointResult;
-use crate::decision::value_of_information::NextCheck;
+use crate::decision::value_of_information::OpenCheck;
 use crate::decision::verdict::Verdict;
 use crate::decision::walk_round::Walk;
-use crate::documents::failure_point::Exposure;
-use crate::documents::failure_point::System;
+use crate::documents::failure_point::{Exposure, System};
 use crate::evidence::care_index::CareIndex;
 use crate::evidence::identity::Identity;
 use crate::evidence::odometer_result::Odometer;
 use crate::money::expected_bill::Bill;
 use crate::money::schedule::Due;
 use crate::reliability::care::Weights;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
 
 /// The whole judgement of a candidate.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -36,8 +35,8 @@ pub struct Assessment {
     pub engine: String,
     /// Name of the table of assumptions used.
     pub assumptions: String,
-    /// The schools heard, by weight; none named means all alike, pooled.
-    pub schools: BTreeMap<String, f64>,
+    /// The sources heard, by weight; none named means all alike, pooled.
+    pub sources: BTreeMap<String, f64>,
     /// Day of judgement.
     #[schema(value_type = String, format = Date)]
     pub as_of: Date,
@@ -85,9 +84,9 @@ pub struct Assessment {
     /// Expected money over the plan.
     pub bill: Bill,
     /// Worth and limit price.
-    pub value: Worth,
-    /// Gates, the hardest first.
-    pub gates: Vec<Gate>,
+    pub value: LimitPrice,
+    /// Blockers, the hardest first.
+    pub blockers: Vec<Blocker>,
     /// The decision.
     pub verdict: Verdict,
     /// What to offer, and what it is argued with.
@@ -95,7 +94,7 @@ pub struct Assessment {
     /// How much of what matters has been looked at.
     pub knowledge: Knowledge,
     /// Checks not yet done, the most telling for its time first.
-    pub next: Vec<NextCheck>,
+    pub open_checks: Vec<OpenCheck>,
     /// The walk-round as planned.
     pub walk: Walk,
     /// Checks that concern it.

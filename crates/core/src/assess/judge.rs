@@ -1,65 +1,44 @@
 //! The whole judgement: from a candidate and its families' sheets to an assessment.
 
-use crate::assess::assessment::Assessment;
-use crate::assess::assessment::CareResult;
-use crate::assess::assessment::ExposureUse;
-use crate::assess::assessment::Limit;
-use crate::assess::assessment::SystemResult;
-use crate::assess::assessment::UsageEnd;
-use crate::assess::assessment::YearMark;
-use crate::base::units::Probability;
-use crate::base::units::Usage;
-use crate::decision::blockers;
-use crate::decision::grade;
+use std::collections::BTreeMap;
+
+use crate::assess::assessment::{Assessment, CareResult, ExposureUse, Limit, SystemResult, UsageEnd, YearMark};
+use crate::base::units::{Probability, Usage};
+use crate::decision::blockers::{self, Blocker, CampaignResult};
+use crate::decision::grade::{self, Grade};
 use crate::decision::knowledge;
-use crate::decision::limit_price;
-use crate::decision::offer::OfferCase;
-use crate::decision::offer::offer;
-use crate::decision::point_result::PointResult;
-use crate::decision::point_result::Told;
-use crate::decision::point_result::point_result;
-use crate::decision::value_of_information;
-use crate::decision::verdict;
-use crate::decision::walk_round;
+use crate::decision::limit_price::{self, LimitPrice};
+use crate::decision::offer::{Offer, OfferInputs, offer};
+use crate::decision::point_result::{PointInputs, PointResult, point_result};
+use crate::decision::value_of_information::{self, ChecksInputs, OpenCheck};
+use crate::decision::verdict::{self, DecisionInputs, Verdict};
+use crate::decision::walk_round::{self, Walk};
 use crate::documents::applicability;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::candidate::Candidate;
-use crate::documents::candidate::TrueUsage;
-use crate::documents::failure_point::Exposure;
-use crate::documents::failure_point::System;
+use crate::documents::candidate::{Candidate, TrueUsage};
+use crate::documents::failure_point::{Exposure, System};
 use crate::documents::family::Family;
 use crate::evidence::belief;
-use crate::evidence::care_index::CareIndex;
-use crate::evidence::identity;
+use crate::evidence::identity::{self, Identity};
 use crate::evidence::odometer_result::Odometer;
-use crate::inference::applicable_point::Subject;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::care_scenarios::mixed_chance;
-use crate::inference::context::AssessError;
-use crate::inference::context::Scene;
-use crate::inference::context::with_scene;
+use crate::inference::applicable_point::ApplicablePoint;
+use crate::inference::care_scenarios::{CareScenarios, mixed_chance};
+use crate::inference::context::{AssessError, Context, with_context};
 use crate::inference::depth::Depth;
-use crate::inference::evidence_mask::Counted;
+use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::posterior::{Posterior, empty_parts};
 use crate::inference::setting::Setting;
-use crate::inference::source_views::by_school;
-use crate::inference::strip::PLAN_BINS;
+use crate::inference::source_views::{SourceChance, by_source};
 use crate::money::expected_bill::Bill;
-use crate::money::expected_bill::plan_years;
-use crate::money::expected_bill::spread;
-use crate::money::expected_bill::spread_work;
-use crate::money::point_cost::PointMoney;
-use crate::money::point_cost::Priced;
-use crate::money::point_cost::reference_money;
-use crate::money::reference_price;
+use crate::money::point_cost::{ExpectedCost, reference_money};
+use crate::money::priced_points::PricedPoints;
 use crate::money::schedule;
-use crate::money::simulation::Futures;
+use crate::money::simulation::BillSimulation;
 use crate::reliability::care;
-use crate::reliability::care::Weights;
 use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::remaining_life::Zones;
+use crate::reliability::remaining_life::RemainingLife;
 use crate::reliability::renewal::all_failures;
-use crate::reliability::survival_grid::Parts;
-use std::collections::BTreeMap;
+use crate::reliability::survival_grid::PreparedParts;
 
 /// Name and version of this computation, as written into every result.
 pub const ENGINE: &str = concat!("ticksage-core/", env!("CARGO_PKG_VERSION"));
@@ -71,7 +50,7 @@ pub const ENGINE: &str = concat!("ticksage-core/", env!("CARGO_PKG_VERSION"));
 /// # Errors
 /// [`AssessError::Faults`] lists everything in the candidate that makes no sense with the sheets.
 pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Assessment, AssessError> {
-    assess_to(candidate, families, a, Depth::Schools)
+    assess_to(candidate, families, a, Depth::Sources)
 }
 
 /// [`assess`] to a chosen depth; figures that both hold are the same.
@@ -84,10 +63,10 @@ pub fn assess_to(
     a: &Assumptions,
     depth: Depth,
 ) -> Result<Assessment, AssessError> {
-    with_scene(candidate, families, a, |scene| {
-        let mut whole = judge(scene, depth)?;
+    with_context(candidate, families, a, |context| {
+        let mut whole = judge(context, depth)?;
         // What the readings leave open is judged at both ends.
-        let Odometer { low, high, .. } = *scene.odometer;
+        let Odometer { low, high, .. } = *context.odometer;
         if depth != Depth::Lean && high > low + 1.0 {
             let unit = whole.odometer.readings.last().map_or(candidate.usage.unit, |r| r.shown.unit);
             let end = |usage: f64| {
@@ -103,133 +82,219 @@ pub fn assess_to(
     })
 }
 
-#[allow(clippy::too_many_lines)]
-fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
-    let Scene { families: used, setting, subjects, views, answers, ref index, prior, odometer } = *scene;
-    let (candidate, a, horizon) = (setting.candidate, setting.assumptions, setting.horizon);
-    let usual = care::weights(a.care_unknown);
+fn judge(context: &Context<'_>, depth: Depth) -> Result<Assessment, AssessError> {
+    let mut parts = empty_parts(context);
+    let posterior = Posterior::traced(context, &mut parts, true);
+    let priced = PricedPoints::new(context, &posterior.after);
+    let references = references(context, &posterior, &mut parts);
+    let sources = match depth {
+        Depth::Lean | Depth::Pooled => context.views.iter().map(|_| Vec::new()).collect(),
+        Depth::Sources => {
+            let all_heard = context.setting.candidate.buyer.sources.is_empty();
+            by_source(context, all_heard.then_some(&posterior.before))?
+        }
+    };
+    let ahead = ahead(&posterior, &priced);
+    let mut bill = bill(context, &priced, &references);
+    let tail_excess = spread(context, &posterior, &priced, &ahead, &mut bill);
+    let inputs = PointsInputs { context, posterior: &posterior, priced: &priced, ahead, references, sources };
+    let points = points(&inputs, &mut parts, depth);
+    let decision = Decision::new(context, &posterior, &priced, Figures { points: &points, bill: &bill, tail_excess });
+    Ok(assessment(context, &posterior, priced, points, bill, decision))
+}
 
-    let mut parts: Vec<Parts<'_>> = subjects.iter().map(|_| Parts::default()).collect();
-    let mut pasts = Vec::with_capacity(subjects.len());
-    let mut all = Vec::with_capacity(subjects.len());
-    for (view, parts) in views.iter().zip(&mut parts) {
-        let grid = FutureGrid::full(horizon, &view.subject.leads);
-        let (zones, past) = setting.worlds(view, parts, &grid, Counted::ALL, true);
-        pasts.push(past);
-        all.push(zones);
-    }
-    let before = Worlds::before(&all, prior);
-    let after = before.clone().found(answers, a.joint_states);
+/// A point within the plan, all evidence weighed and the levels of care mixed.
+struct Ahead {
+    remaining: RemainingLife,
+    /// Expected failures by plan cell, later ones included.
+    failures: Vec<f64>,
+}
 
-    let reference = reference_price::reference(candidate);
-    let money: Vec<PointMoney> =
-        views.iter().map(|v| PointMoney::new(setting, v.subject, v.curves, reference.price)).collect();
-    let grid = FutureGrid::reference(horizon);
-    let references: Vec<[Zones; 3]> = views
-        .iter()
-        .zip(&mut parts)
-        .zip(&all)
-        .map(|((v, p), own)| {
-            if setting.alike(v.subject, Counted::ALL, Counted::REFERENCE) {
+fn ahead(posterior: &Posterior, priced: &PricedPoints) -> Vec<Ahead> {
+    let points = priced.costs.iter().enumerate();
+    points
+        .map(|(i, cost)| {
+            let remaining = posterior.after.mixed(i);
+            let failures = all_failures(remaining.present, &remaining.first_in_plan(), &cost.fresh);
+            Ahead { remaining, failures }
+        })
+        .collect()
+}
+
+/// Remaining life of the reference example by level of care, point by point.
+fn references<'c>(
+    context: &Context<'c>,
+    posterior: &Posterior,
+    parts: &mut [PreparedParts<'c>],
+) -> Vec<[RemainingLife; 3]> {
+    let setting = context.setting;
+    let grid = FutureGrid::reference(setting.horizon);
+    let points = context.views.iter().zip(parts).zip(&posterior.prior.by_point);
+    points
+        .map(|((view, parts), own)| {
+            if setting.alike(view.applicable_point, EvidenceMask::ALL, EvidenceMask::REFERENCE) {
                 own.clone()
             } else {
-                setting.worlds(v, p, &grid, Counted::REFERENCE, false).0
+                setting.scenarios(view, parts, &grid, EvidenceMask::REFERENCE, false).0
             }
         })
-        .collect();
-    let (due, scheduled) = schedule::due(setting, used, a);
-    let reference_bill: f64 =
-        references.iter().zip(&money).map(|(z, m)| reference_money(z, m, &usual, reference.example)).sum::<f64>()
-            + schedule::reference(setting, used, reference.example, a);
+        .collect()
+}
 
-    let by_school = match depth {
-        Depth::Lean | Depth::Pooled => subjects.iter().map(|_| Vec::new()).collect(),
-        Depth::Schools => by_school(scene, candidate.buyer.schools.is_empty().then_some(&before))?,
-    };
-    let priced: Vec<Priced> = money.iter().enumerate().map(|(i, m)| Priced::new(&after, i, m)).collect();
-    let mut points = Vec::with_capacity(subjects.len());
-    let mut bill = Bill {
-        mean: 0.0,
-        now: 0.0,
-        scheduled: scheduled.total(),
-        overdue: scheduled.now,
-        by_year: vec![0.0; plan_years(candidate)],
-        spend: vec![0.0; PLAN_BINS],
-        reference: reference_bill,
-        excess: 0.0,
-        p90: 0.0,
-        cvar90: 0.0,
-    };
-    spread_work(&mut bill, &scheduled, horizon, candidate.plan.years);
-    for (i, view) in views.iter().enumerate() {
-        let (z, m) = (after.mixed(i), &money[i]);
-        let failures = all_failures(z.present, &z.first_in_plan(), &m.fresh);
-        spread(&mut bill, &failures, z.present * m.job.mean, m.failure, candidate.plan.years);
-        let told = Told {
-            setting,
-            view: *view,
-            past: &pasts[i],
-            zones: &z,
-            money: m,
-            expected: priced[i].expected,
-            papers: before.by_horizon(i),
-            reference: mixed_chance(&references[i], &usual),
-            survived_alike: mixed_chance(&all[i], &usual),
-            usual: &usual,
-            failures: &failures,
-            schools: &by_school[i],
-            value: reference.price,
-        };
-        points.push(point_result(&told, told.why(&mut parts[i], depth)));
+/// The bill with its scheduled work, beside that of the reference example.
+fn bill(context: &Context<'_>, priced: &PricedPoints, references: &[[RemainingLife; 3]]) -> Bill {
+    let (setting, a) = (context.setting, context.setting.assumptions);
+    let (usual, example) = (care::weights(a.care_unknown), priced.reference.example);
+    let points = references.iter().zip(&priced.costs).map(|(life, cost)| reference_money(life, cost, &usual, example));
+    let reference = points.sum::<f64>() + schedule::reference(setting, context.families, example, a);
+    let mut bill = Bill::of_work(&priced.work, reference, setting.candidate);
+    bill.add_work(&priced.work, setting.horizon, setting.candidate.plan.years);
+    bill
+}
+
+/// Puts the points' money along the plan, and how far the bill may go; how far the mean of its worst tenth lies
+/// above the mean of all simulated futures.
+fn spread(
+    context: &Context<'_>,
+    posterior: &Posterior,
+    priced: &PricedPoints,
+    ahead: &[Ahead],
+    bill: &mut Bill,
+) -> f64 {
+    for (cost, ahead) in priced.costs.iter().zip(ahead) {
+        bill.add_point(&ahead.remaining, cost, &ahead.failures, context.setting.candidate.plan.years);
     }
-    bill.mean = priced.iter().map(|p| p.expected).sum::<f64>() + bill.scheduled;
+    bill.mean = priced.bill();
     bill.excess = bill.mean - bill.reference;
-    let tail = Futures::new(scene, &after, reference.price, &money, &scheduled).tail();
+    let tail = BillSimulation::new(context, &posterior.after, priced).tail();
     (bill.p90, bill.cvar90) = (tail.p90, tail.cvar90);
-    let value = limit_price::worth(candidate, reference, bill.excess, tail.cvar90 - tail.mean, a);
-    let identity = identity::identity(candidate, used);
-    let campaigns = blockers::campaigns(candidate, used, a);
-    let gates = blockers::gates(candidate, used, odometer, &identity, &campaigns, a);
-    let next = value_of_information::checks(candidate, used, subjects, &after, &priced, &value, a);
-    let (checks_done, checks_total) = applicability::progress(candidate, used, a);
-    points.sort_by(|x: &PointResult, y| y.expected_cost.total_cmp(&x.expected_cost));
-    let verdict = verdict::decide(&verdict::Case {
-        points: &points,
-        due: &due,
-        bill: &bill,
-        value: &value,
-        gates: &gates,
-        next: &next,
-        bridge: a.bridge,
-    });
-    let offer = offer(&OfferCase {
-        candidate,
-        families: used,
-        points: &points,
-        due: &due,
-        bill: &bill,
-        value: &value,
-        gates: &gates,
-        table: a,
-    });
-    let knowledge = knowledge::knowledge(candidate, &points);
-    let walk = walk_round::plan(candidate, used, &next, &value, &verdict, a);
-    let systems = systems(&points);
-    let worst_gate = gates.first().map(|g| blockers::grade_of(g.kind));
-    let grade =
-        grade::of_excess(bill.p90 - bill.reference, reference.price).max(worst_gate.unwrap_or(grade::Grade::Trifle));
-    let care = care_result(index.clone(), prior, &after, &priced, bill.scheduled);
-    Ok(Assessment {
+    tail.cvar90 - tail.mean
+}
+
+/// What the results of the points are made from.
+struct PointsInputs<'a, 'c> {
+    context: &'a Context<'c>,
+    posterior: &'a Posterior,
+    priced: &'a PricedPoints,
+    ahead: Vec<Ahead>,
+    references: Vec<[RemainingLife; 3]>,
+    sources: Vec<Vec<SourceChance>>,
+}
+
+/// The result of every point, the costliest in expectation first.
+fn points<'c>(inputs: &PointsInputs<'_, 'c>, parts: &mut [PreparedParts<'c>], depth: Depth) -> Vec<PointResult> {
+    let PointsInputs { context, posterior, priced, .. } = *inputs;
+    let usual = care::weights(context.setting.assumptions.care_unknown);
+    let views = context.views.iter().zip(parts).enumerate();
+    let mut out: Vec<PointResult> = views
+        .map(|(i, (view, parts))| {
+            let Ahead { remaining, failures } = &inputs.ahead[i];
+            let point = PointInputs {
+                setting: context.setting,
+                view: *view,
+                past: &posterior.prior.pasts[i],
+                remaining,
+                money: &priced.costs[i],
+                expected: priced.expected[i].expected,
+                papers: posterior.before.by_horizon(i),
+                reference: mixed_chance(&inputs.references[i], &usual),
+                survived_alike: mixed_chance(&posterior.prior.by_point[i], &usual),
+                usual: &usual,
+                failures,
+                sources: &inputs.sources[i],
+                value: priced.reference.price,
+            };
+            point_result(&point, point.why(parts, depth))
+        })
+        .collect();
+    out.sort_by(|x, y| y.expected_cost.total_cmp(&x.expected_cost));
+    out
+}
+
+/// The figures that a decision goes by.
+#[derive(Clone, Copy)]
+struct Figures<'a> {
+    points: &'a [PointResult],
+    bill: &'a Bill,
+    tail_excess: f64,
+}
+
+/// Everything that is decided from the figures.
+struct Decision {
+    value: LimitPrice,
+    identity: Identity,
+    campaigns: Vec<CampaignResult>,
+    blockers: Vec<Blocker>,
+    open_checks: Vec<OpenCheck>,
+    verdict: Verdict,
+    offer: Offer,
+    walk: Walk,
+    grade: Grade,
+}
+
+impl Decision {
+    fn new(context: &Context<'_>, posterior: &Posterior, priced: &PricedPoints, figures: Figures<'_>) -> Self {
+        let Context { families, setting, odometer, applicable_points, .. } = *context;
+        let (candidate, a) = (setting.candidate, setting.assumptions);
+        let Figures { points, bill, tail_excess } = figures;
+        let value = limit_price::limit_price(candidate, priced.reference, bill.excess, tail_excess, a);
+        let identity = identity::identity(candidate, families);
+        let campaigns = blockers::campaigns(candidate, families, a);
+        let blockers = blockers::blockers(candidate, families, odometer, &identity, &campaigns, a);
+        let inputs = ChecksInputs {
+            candidate,
+            families,
+            applicable_points,
+            scenarios: &posterior.after,
+            priced: &priced.expected,
+            value: &value,
+        };
+        let open_checks = value_of_information::checks(&inputs, a);
+        let due = &priced.due;
+        let decided = DecisionInputs {
+            points,
+            due,
+            bill,
+            value: &value,
+            blockers: &blockers,
+            open_checks: &open_checks,
+            table: a,
+        };
+        let verdict = verdict::decide(&decided);
+        let asked =
+            OfferInputs { candidate, families, points, due, bill, value: &value, blockers: &blockers, table: a };
+        let offer = offer(&asked);
+        let walk = walk_round::plan(candidate, families, &open_checks, &value, &verdict, a);
+        let worst = blockers.first().map_or(Grade::Trifle, |b| blockers::grade_of(b.kind));
+        let grade = grade::of_excess(bill.p90 - bill.reference, priced.reference.price, a).max(worst);
+        Self { value, identity, campaigns, blockers, open_checks, verdict, offer, walk, grade }
+    }
+}
+
+/// Everything put together.
+fn assessment(
+    context: &Context<'_>,
+    posterior: &Posterior,
+    priced: PricedPoints,
+    points: Vec<PointResult>,
+    bill: Bill,
+    decision: Decision,
+) -> Assessment {
+    let Context { families, setting, odometer, .. } = *context;
+    let (candidate, a) = (setting.candidate, setting.assumptions);
+    let Decision { value, identity, campaigns, blockers, open_checks, verdict, offer, walk, grade } = decision;
+    let (checks_done, checks_total) = applicability::progress(candidate, families, a);
+    Assessment {
         engine: ENGINE.to_owned(),
         assumptions: a.table.clone(),
-        schools: candidate.buyer.schools.clone(),
+        sources: candidate.buyer.sources.clone(),
         as_of: candidate.as_of,
         built: candidate.built,
         currency: candidate.currency.clone(),
         clock: candidate.usage.unit.clock(),
         usage_now: setting.path.usage_now(),
         age_now: setting.path.age_now(),
-        horizon,
+        horizon: setting.horizon,
         plan_years: candidate.plan.years,
         usage_a_year: setting.usage_a_year,
         years: year_marks(setting),
@@ -239,31 +304,31 @@ fn judge(scene: &Scene<'_>, depth: Depth) -> Result<Assessment, AssessError> {
         usage_range: None,
         identity,
         campaigns,
-        care,
-        exposures: exposures(candidate, subjects),
-        due,
+        care: care_result(context, &posterior.after, &priced.expected, bill.scheduled),
+        exposures: exposures(candidate, context.applicable_points),
+        due: priced.due,
+        systems: systems(&points),
+        knowledge: knowledge::knowledge(candidate, &points, a),
         points,
-        systems,
         bill,
         value,
-        gates,
+        blockers,
         verdict,
         offer,
-        knowledge,
-        next,
+        open_checks,
         walk,
         checks_total,
         checks_done,
         grade,
-        approximate: after.approximate,
+        approximate: posterior.after.approximate,
         limits: vec![Limit::AsItComes, Limit::JobsApart, Limit::WorkPreventsNothing],
-    })
+    }
 }
 
 /// The uses that change some point's life, in their order.
-fn exposures(candidate: &Candidate, subjects: &[Subject<'_>]) -> Vec<ExposureUse> {
+fn exposures(candidate: &Candidate, applicable_points: &[ApplicablePoint<'_>]) -> Vec<ExposureUse> {
     let mut points: BTreeMap<Exposure, usize> = BTreeMap::new();
-    for e in subjects.iter().flat_map(|s| s.point.exposures.keys()) {
+    for e in applicable_points.iter().flat_map(|s| s.point.exposures.keys()) {
         *points.entry(*e).or_default() += 1;
     }
     let level = |of: &BTreeMap<Exposure, Probability>, e: Exposure| of.get(&e).map_or(0.0, |l| l.get());
@@ -278,9 +343,9 @@ fn exposures(candidate: &Candidate, subjects: &[Subject<'_>]) -> Vec<ExposureUse
         .collect()
 }
 
-fn care_result(index: CareIndex, before: Weights, after: &Worlds, priced: &[Priced], scheduled: f64) -> CareResult {
-    let bill = std::array::from_fn(|l| priced.iter().map(|p| p.by_level[l]).sum::<f64>() + scheduled);
-    CareResult { index, before, after: after.weights, bill }
+fn care_result(context: &Context<'_>, after: &CareScenarios, expected: &[ExpectedCost], scheduled: f64) -> CareResult {
+    let bill = std::array::from_fn(|l| expected.iter().map(|p| p.by_level[l]).sum::<f64>() + scheduled);
+    CareResult { index: context.index.clone(), before: context.prior, after: after.weights, bill }
 }
 
 fn systems(points: &[PointResult]) -> Vec<SystemResult> {

@@ -7,7 +7,7 @@ const SEED: u64 = 0x7469_636b_7361_6765;
 /// the finaliser of SplitMix64, Steele et al. 2014).
 #[must_use]
 #[allow(clippy::cast_precision_loss)]
-pub fn luck(draw: u64, thing: u64, purpose: u64) -> f64 {
+pub fn uniform(draw: u64, thing: u64, purpose: u64) -> f64 {
     let mut z = SEED
         .wrapping_add(draw.wrapping_mul(0x9e37_79b9_7f4a_7c15))
         .wrapping_add(thing.wrapping_mul(0xd1b5_4a32_d192_ed03))

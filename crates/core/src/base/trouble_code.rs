@@ -1,10 +1,10 @@
 //! Trouble codes as SAE J2012 (ISO 15031-6) builds them: five characters that say which system, who
 //! defined the code, which part of the system, and in some series which cylinder.
 
-use serde::Deserialize;
-use serde::Serialize;
 use std::fmt;
 use std::str::FromStr;
+
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// A trouble code, such as P0301.
@@ -118,7 +118,7 @@ impl Code {
     /// Takes it apart.
     ///
     /// ```
-    /// use ticksage_core::codes::{Code, CylinderSeries};
+    /// use ticksage_core::base::trouble_code::{Code, CylinderSeries};
     /// let misfire: Code = "P0304".parse().unwrap();
     /// assert_eq!(misfire.parts().cylinder, Some(4));
     /// assert_eq!(misfire.parts().series, Some(CylinderSeries::Misfire));

@@ -4,8 +4,7 @@
 //! negative age or a chance of 1.4.
 
 use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// Kilometres in one statute mile, exactly (international yard and pound agreement, 1959).

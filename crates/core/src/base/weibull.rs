@@ -54,7 +54,7 @@ impl Weibull {
     /// through more.
     ///
     /// ```
-    /// use ticksage_core::claims::Weibull;
+    /// use ticksage_core::base::weibull::Weibull;
     /// let w = Weibull::fit(&[(0.2, 70_000.0), (0.8, 100_000.0)]).unwrap();
     /// assert!((w.failed(70_000.0) - 0.2).abs() < 1e-12);
     /// ```
@@ -99,13 +99,13 @@ impl Weibull {
 
     /// Share still alive at `x ≥ 0`.
     #[must_use]
-    pub fn alive(&self, x: f64) -> f64 {
+    pub fn survival(&self, x: f64) -> f64 {
         if x <= 0.0 { 1.0 } else { (-(x / self.scale).powf(self.shape)).exp() }
     }
 
     /// Share failed by `x ≥ 0`.
     #[must_use]
-    pub fn failed(&self, x: f64) -> f64 {
+    pub fn cdf(&self, x: f64) -> f64 {
         if x <= 0.0 { 0.0 } else { -(-(x / self.scale).powf(self.shape)).exp_m1() }
     }
 

@@ -1,6 +1,16 @@
-//! The word that an enum value is written as in the open formats.
+//! Enum values as the words that the open formats write for them.
 
-/// The word that a value is written as.
-pub(crate) fn word<T: serde::Serialize>(value: &T) -> String {
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+
+/// The word that a value is written as; empty for what is not written as a word.
+#[must_use]
+pub fn word<T: Serialize>(value: &T) -> String {
     serde_json::to_value(value).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
+}
+
+/// The value that a word means; case counts for nothing, blanks and hyphens stand for underscores.
+#[must_use]
+pub fn of_word<T: DeserializeOwned>(text: &str) -> Option<T> {
+    serde_json::from_value(serde_json::Value::String(text.trim().to_lowercase().replace([' ', '-'], "_"))).ok()
 }

@@ -1,50 +1,46 @@
 //! Blockers: what must be proved, mended or settled before money moves, and what ends the purchase.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::decision::grade::Grade;
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Buyer;
 use crate::documents::candidate::Candidate;
-use crate::documents::check::GateKind;
+use crate::documents::check::BlockerKind;
 use crate::documents::family::Family;
-use crate::documents::paper::CampaignState;
-use crate::documents::paper::ProvenanceKind;
-use crate::documents::paper::ProvenanceState;
-use crate::evidence::identity::Identity;
-use crate::evidence::identity::IdentityNote;
-use crate::evidence::odometer_result::AnomalyKind;
-use crate::evidence::odometer_result::Odometer;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::documents::paper::{CampaignState, ProvenanceKind, ProvenanceState};
+use crate::evidence::identity::{Identity, IdentityNote};
+use crate::evidence::odometer_result::{AnomalyKind, Odometer};
 
-/// Gates closed by the papers and by findings, the hardest first.
+/// Blockers closed by the papers and by findings, the hardest first.
 #[must_use]
-pub fn gates(
+pub fn blockers(
     candidate: &Candidate,
     families: &[Family],
     odometer: &Odometer,
     identity: &Identity,
     campaigns: &[CampaignResult],
     a: &Assumptions,
-) -> Vec<Gate> {
+) -> Vec<Blocker> {
     let mut out = Vec::new();
-    for note in identity.notes.iter().filter(|n| n.gates()) {
-        out.push(Gate { kind: GateKind::ProveFirst, cause: GateCause::Identity { note: note.clone() } });
+    for note in identity.notes.iter().filter(|n| n.blockers()) {
+        out.push(Blocker { kind: BlockerKind::ProveFirst, cause: BlockerCause::Identity { note: note.clone() } });
     }
-    if let Some(x) = odometer.gate(a) {
-        let cause = GateCause::Odometer { anomaly: x.kind, least: odometer.low, most: odometer.high };
-        out.push(Gate { kind: GateKind::ProveFirst, cause });
+    if let Some(x) = odometer.blocker(a) {
+        let cause = BlockerCause::Odometer { anomaly: x.kind, least: odometer.low, most: odometer.high };
+        out.push(Blocker { kind: BlockerKind::ProveFirst, cause });
     }
     for c in campaigns.iter().filter(|c| c.state != CampaignState::Proved) {
         let CampaignResult { family, campaign, name, exposes, proof, .. } = c.clone();
-        let cause = GateCause::Campaign { family, campaign, name, exposes, proof };
-        out.push(Gate { kind: GateKind::ProveFirst, cause });
+        let cause = BlockerCause::Campaign { family, campaign, name, exposes, proof };
+        out.push(Blocker { kind: BlockerKind::ProveFirst, cause });
     }
     let items = ProvenanceKind::ALL.into_iter().filter_map(|item| candidate.provenance_of(item));
     for p in items.filter(|p| p.state == ProvenanceState::Marked) {
-        if let Some(kind) = gate_of(p.item, &candidate.buyer) {
-            out.push(Gate { kind, cause: GateCause::Provenance { item: p.item, note: p.note.clone() } });
+        if let Some(kind) = blocker_of(p.item, &candidate.buyer) {
+            out.push(Blocker { kind, cause: BlockerCause::Provenance { item: p.item, note: p.note.clone() } });
         }
     }
     for family in families {
@@ -52,16 +48,16 @@ pub fn gates(
             let Some(outcome) = candidate.outcome_of(family, check).and_then(|o| check.outcomes.get(o)) else {
                 continue;
             };
-            if let Some(gate) = &outcome.gate {
-                out.push(Gate {
-                    kind: gate.kind,
-                    cause: GateCause::Check {
+            if let Some(blocker) = &outcome.blocker {
+                out.push(Blocker {
+                    kind: blocker.kind,
+                    cause: BlockerCause::Check {
                         family: family.id.clone(),
                         check: check.id.clone(),
                         name: check.name.clone(),
                         outcome: outcome.label.clone(),
-                        say: gate.say.clone(),
-                        danger: gate.danger,
+                        say: blocker.say.clone(),
+                        danger: blocker.danger,
                     },
                 });
             }
@@ -71,14 +67,14 @@ pub fn gates(
     out
 }
 
-/// The gate that an item of a history report closes when it is marked.
+/// The blocker that an item of a history report closes when it is marked.
 #[must_use]
-pub fn gate_of(item: ProvenanceKind, buyer: &Buyer) -> Option<GateKind> {
+pub fn blocker_of(item: ProvenanceKind, buyer: &Buyer) -> Option<BlockerKind> {
     use ProvenanceKind as K;
     match item {
-        K::Stolen | K::Scrapped | K::Identity => Some(GateKind::Stop),
-        K::WrittenOffStructural if !buyer.accepts_structural => Some(GateKind::Stop),
-        K::Finance | K::ThirdParty | K::Mileage => Some(GateKind::ProveFirst),
+        K::Stolen | K::Scrapped | K::Identity => Some(BlockerKind::Stop),
+        K::WrittenOffStructural if !buyer.accepts_structural => Some(BlockerKind::Stop),
+        K::Finance | K::ThirdParty | K::Mileage => Some(BlockerKind::ProveFirst),
         K::WrittenOffStructural | K::WrittenOff | K::Imported | K::Plate | K::Colour => None,
     }
 }
@@ -106,12 +102,12 @@ pub fn campaigns(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
     .collect()
 }
 
-/// The grade that an open gate holds the vehicle at.
+/// The grade that an open blocker holds the vehicle at.
 #[must_use]
-pub fn grade_of(kind: GateKind) -> Grade {
+pub fn grade_of(kind: BlockerKind) -> Grade {
     match kind {
-        GateKind::Stop => Grade::Stopper,
-        GateKind::ProveFirst => Grade::Worry,
+        BlockerKind::Stop => Grade::Stopper,
+        BlockerKind::ProveFirst => Grade::Worry,
     }
 }
 
@@ -142,17 +138,17 @@ pub struct CampaignResult {
 
 /// Something that stands between the buyer and the purchase.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Gate {
+pub struct Blocker {
     /// How hard it closes.
-    pub kind: GateKind,
+    pub kind: BlockerKind,
     /// What closes it.
-    pub cause: GateCause,
+    pub cause: BlockerCause,
 }
 
-/// What closes a gate.
+/// What closes a blocker.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
-pub enum GateCause {
+pub enum BlockerCause {
     /// The readings leave the usage open, or are explained by what has yet to be proved.
     Odometer {
         /// What is wrong with them.

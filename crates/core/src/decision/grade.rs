@@ -2,9 +2,10 @@
 //!
 //! The matrix is rising in both directions, as those of MIL-STD-882E and IEC 60812 are.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::documents::assumptions::Assumptions;
 
 /// The five grades, in the product's own words.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -30,14 +31,18 @@ fn band(x: f64, limits: [f64; 3]) -> usize {
 /// Severity 0 to 3: cost at the worst branch against the reference price, raised to the top where it
 /// can hurt someone.
 #[must_use]
-pub fn severity(worst_cost: f64, value: f64, can_hurt: bool) -> usize {
-    if can_hurt { 3 } else { band(if value > 0.0 { worst_cost / value } else { 1.0 }, [0.02, 0.08, 0.25]) }
+pub fn severity(worst_cost: f64, value: f64, can_hurt: bool, a: &Assumptions) -> usize {
+    if can_hurt {
+        3
+    } else {
+        band(if value > 0.0 { worst_cost / value } else { 1.0 }, [a.severity_low, a.severity_middle, a.severity_high])
+    }
 }
 
 /// Likelihood 0 to 3 by the chance within the plan.
 #[must_use]
-pub fn likelihood(p_horizon: f64) -> usize {
-    band(p_horizon, [0.05, 0.20, 0.50])
+pub fn likelihood(p_horizon: f64, a: &Assumptions) -> usize {
+    band(p_horizon, [a.likelihood_low, a.likelihood_middle, a.likelihood_high])
 }
 
 const MATRIX: [[Grade; 4]; 4] = {
@@ -59,13 +64,13 @@ pub fn grade(severity: usize, likelihood: usize) -> Grade {
 /// The vehicle's grade by its expected bill beyond the reference example's, against the reference
 /// price: the bands of severity, the last two split at half the price.
 #[must_use]
-pub fn of_excess(excess: f64, value: f64) -> Grade {
+pub fn of_excess(excess: f64, value: f64, a: &Assumptions) -> Grade {
     let share = if value > 0.0 { excess / value } else { 1.0 };
     match share {
-        s if s < 0.02 => Grade::Trifle,
-        s if s < 0.08 => Grade::Chore,
-        s if s < 0.25 => Grade::Worry,
-        s if s < 0.50 => Grade::Blow,
+        s if s < a.severity_low => Grade::Trifle,
+        s if s < a.severity_middle => Grade::Chore,
+        s if s < a.severity_high => Grade::Worry,
+        s if s < a.vehicle_stopper => Grade::Blow,
         _ => Grade::Stopper,
     }
 }
@@ -87,9 +92,10 @@ mod tests {
 
     #[test]
     fn bands_begin_at_their_limits() {
-        assert_eq!(likelihood(0.05), 1);
-        assert_eq!(likelihood(0.0499), 0);
-        assert_eq!(severity(250.0, 1000.0, false), 3);
-        assert_eq!(severity(1.0, 1000.0, true), 3);
+        let a = Assumptions::default();
+        assert_eq!(likelihood(0.05, &a), 1);
+        assert_eq!(likelihood(0.0499, &a), 0);
+        assert_eq!(severity(250.0, 1000.0, false, &a), 3);
+        assert_eq!(severity(1.0, 1000.0, true, &a), 3);
     }
 }

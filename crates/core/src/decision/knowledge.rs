@@ -1,22 +1,17 @@
 //! How much of what matters has been looked at.
 
-use crate::decision::point_result::PointResult;
-use crate::decision::point_result::WhyKind;
-use crate::decision::point_result::after;
-use crate::documents::candidate::Candidate;
-use crate::documents::paper::ProvenanceKind;
-use crate::documents::paper::ProvenanceState;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-/// Belief in a renewal at or above which its part needs no look.
-const PROVED: f64 = 0.85;
+use crate::decision::point_result::{PointResult, WhyKind, after};
+use crate::documents::assumptions::Assumptions;
+use crate::documents::candidate::Candidate;
+use crate::documents::paper::{ProvenanceKind, ProvenanceState};
 
 /// How much of what matters has been looked at.
 #[must_use]
-pub fn knowledge(candidate: &Candidate, points: &[PointResult]) -> Knowledge {
-    let looked = |p: &&PointResult| !p.seen.is_empty() || p.renewals.iter().any(|r| r.credibility >= PROVED);
+pub fn knowledge(candidate: &Candidate, points: &[PointResult], a: &Assumptions) -> Knowledge {
+    let looked = |p: &&PointResult| !p.seen.is_empty() || p.renewals.iter().any(|r| r.credibility >= a.proved);
     let money = |p: &PointResult| after(p, WhyKind::Papers) * p.cost.mean;
     let all: f64 = points.iter().map(money).sum();
     let asked =

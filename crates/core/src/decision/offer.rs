@@ -1,21 +1,20 @@
 //! What to offer, and what it is argued with.
 
-use crate::decision::blockers::Gate;
-use crate::decision::limit_price::Worth;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::decision::blockers::Blocker;
+use crate::decision::limit_price::LimitPrice;
 use crate::decision::point_result::PointResult;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::check::GateKind;
+use crate::documents::check::BlockerKind;
 use crate::documents::family::Family;
 use crate::documents::paper::Evidence;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
+use crate::documents::reference::{IntervalRef, PointRef};
 use crate::money::expected_bill::Bill;
 use crate::money::reference_price::ReferenceBasis;
 use crate::money::schedule::Due;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// An offer and what it is argued with. Amounts of the lines are estimates as one says them, to two significant
 /// figures; the last takes what rounding leaves, so that they add up to the gap exactly.
@@ -81,7 +80,7 @@ pub enum LineAbout {
     /// part of what the lines above name.
     Rest,
     /// Room for bad luck.
-    Room,
+    RiskMargin,
 }
 
 /// What stands behind a line.
@@ -138,7 +137,7 @@ pub fn said(x: f64) -> f64 {
 
 /// What an offer is made from.
 #[derive(Debug, Clone, Copy)]
-pub struct OfferCase<'a> {
+pub struct OfferInputs<'a> {
     /// The candidate.
     pub candidate: &'a Candidate,
     /// Its families.
@@ -150,55 +149,33 @@ pub struct OfferCase<'a> {
     /// The bill.
     pub bill: &'a Bill,
     /// The value.
-    pub value: &'a Worth,
-    /// The gates.
-    pub gates: &'a [Gate],
+    pub value: &'a LimitPrice,
+    /// The blockers.
+    pub blockers: &'a [Blocker],
     /// The table of assumptions.
     pub table: &'a Assumptions,
 }
 
 /// What to offer, and what it is argued with.
 #[must_use]
-pub fn offer(case: &OfferCase<'_>) -> Offer {
-    let OfferCase { candidate, families, points, due, bill, value, gates, table } = *case;
-    let (asking, limit) = (value.asking, value.limit);
+pub fn offer(inputs: &OfferInputs<'_>) -> Offer {
+    let OfferInputs { bill, value, blockers, table, .. } = *inputs;
+    let (asking, limit, r) = (value.asking, value.limit, value.reference);
     // Where it is worth less than nothing, the lines say by how much more than the asking price.
-    let worth = value.reference.price - bill.excess - value.room;
+    let worth = value.reference.price - bill.excess - value.risk_margin;
     let gap = asking - said(worth);
     let mut lines = Vec::new();
-    let r = value.reference;
     if r.basis != ReferenceBasis::Asking {
         let about = LineAbout::GoingPrice { price: r.price, basis: r.basis, count: r.count };
         lines.push(OfferLine { about, amount: asking - said(r.price), evidence: Vec::new() });
     }
-    let overdue: Vec<&Due> = due.iter().filter(|d| d.overdue && d.chance_done < table.overdue_done).collect();
-    let renewed = |p: &PointResult| overdue.iter().any(|d| d.renews.contains(&p.at));
-    for p in points.iter().filter(|p| p.p_now >= table.there_now && p.cost.mean >= 0.5 && !renewed(p)) {
-        let (at, name, job, chance) = (p.at.clone(), p.name.clone(), p.job.clone(), p.p_now);
-        let mut evidence = findings(candidate, families, p);
-        if evidence.is_empty() {
-            evidence.push(LineEvidence::Unseen);
-        }
-        lines.push(OfferLine {
-            about: LineAbout::Fault { at, name, job, chance },
-            amount: said(p.cost.mean),
-            evidence,
-        });
-    }
-    for d in overdue.into_iter().filter(|d| d.cost.mean >= 0.5) {
-        let at = IntervalRef { family: d.family.clone(), interval: d.interval.clone() };
-        let mut evidence = vec![LineEvidence::Due { usage: d.usage, date: d.date }];
-        evidence.extend(d.said.iter().take(1).map(|s| LineEvidence::Said { evidence: s.evidence, usage: s.usage }));
-        if d.said.is_empty() {
-            evidence.push(LineEvidence::NoPaper);
-        }
-        let about = LineAbout::Overdue { at, name: d.name.clone(), done: d.chance_done };
-        lines.push(OfferLine { about, amount: said(d.cost.mean), evidence });
-    }
+    let overdue: Vec<&Due> = inputs.due.iter().filter(|d| d.overdue && d.chance_done < table.overdue_done).collect();
+    let faults = fault_lines(inputs, &overdue);
+    lines.extend(faults.into_iter().chain(overdue.into_iter().filter(|d| d.cost.mean >= 0.5).map(overdue_line)));
     let is_shown = |l: &&OfferLine| matches!(l.about, LineAbout::Fault { .. } | LineAbout::Overdue { .. });
     let shown: f64 = lines.iter().filter(is_shown).map(|l| l.amount).sum();
-    if value.room >= 0.5 {
-        lines.push(OfferLine { about: LineAbout::Room, amount: said(value.room), evidence: Vec::new() });
+    if value.risk_margin >= 0.5 {
+        lines.push(OfferLine { about: LineAbout::RiskMargin, amount: said(value.risk_margin), evidence: Vec::new() });
     }
     // What rounding leaves goes where the estimate is.
     let rest = gap - lines.iter().map(|l| l.amount).sum::<f64>();
@@ -208,17 +185,44 @@ pub fn offer(case: &OfferCase<'_>) -> Offer {
         LineAbout::Fault { .. } => 1,
         LineAbout::Overdue { .. } => 2,
         LineAbout::Rest => 3,
-        LineAbout::Room => 4,
+        LineAbout::RiskMargin => 4,
     });
-    let stopped = gates.iter().any(|g| g.kind == GateKind::Stop);
+    let stopped = blockers.iter().any(|b| b.kind == BlockerKind::Stop);
     let stop = asking.min(said(limit));
     let open = (!stopped && limit > 0.0).then(|| {
         // A bargain mostly ends half-way: as far below the limit as the asking price is above it, or, where it is
         // worth what is asked, by what can be shown.
         let below = if asking > stop { asking - stop } else { shown };
-        said(stop - below.min(table.opening_room * stop)).min(stop)
+        said(stop - below.min(table.opening_margin * stop)).min(stop)
     });
     Offer { open, stop, gap, lines, shown }
+}
+
+/// A line for each fault that is there; what overdue work renews is argued there.
+fn fault_lines(inputs: &OfferInputs<'_>, overdue: &[&Due]) -> Vec<OfferLine> {
+    let renewed = |p: &PointResult| overdue.iter().any(|d| d.renews.contains(&p.at));
+    let there = |p: &&PointResult| p.p_now >= inputs.table.there_now && p.cost.mean >= 0.5 && !renewed(p);
+    let line = |p: &PointResult| {
+        let (at, name, job, chance) = (p.at.clone(), p.name.clone(), p.job.clone(), p.p_now);
+        let mut evidence = findings(inputs.candidate, inputs.families, p);
+        if evidence.is_empty() {
+            evidence.push(LineEvidence::Unseen);
+        }
+        OfferLine { about: LineAbout::Fault { at, name, job, chance }, amount: said(p.cost.mean), evidence }
+    };
+    inputs.points.iter().filter(there).map(line).collect()
+}
+
+/// A line for scheduled work that nothing proves done.
+fn overdue_line(d: &Due) -> OfferLine {
+    let at = IntervalRef { family: d.family.clone(), interval: d.interval.clone() };
+    let mut evidence = vec![LineEvidence::Due { usage: d.usage, date: d.date }];
+    evidence.extend(d.said.iter().take(1).map(|s| LineEvidence::Said { evidence: s.evidence, usage: s.usage }));
+    if d.said.is_empty() {
+        evidence.push(LineEvidence::NoPaper);
+    }
+    let about = LineAbout::Overdue { at, name: d.name.clone(), done: d.chance_done };
+    OfferLine { about, amount: said(d.cost.mean), evidence }
 }
 
 /// Findings amiss that speak of a point.

@@ -1,7 +1,10 @@
 //! What is told of one failure point.
 
-use crate::decision::grade;
-use crate::decision::grade::Grade;
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::decision::grade::{self, Grade};
 use crate::documents::check::Check;
 use crate::documents::failure_point::System;
 use crate::documents::job::PartGrade;
@@ -9,35 +12,29 @@ use crate::documents::paper::Evidence;
 use crate::documents::reference::PointRef;
 use crate::inference::care_scenarios::mixed_chance;
 use crate::inference::depth::Depth;
-use crate::inference::evidence_mask::Counted;
-use crate::inference::setting::Setting;
-use crate::inference::setting::View;
-use crate::inference::source_views::SchoolChance;
-use crate::inference::strip::Trouble;
-use crate::inference::strip::trouble;
+use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::setting::{Setting, View};
+use crate::inference::source_views::SourceChance;
+use crate::inference::strip::{Trouble, trouble};
 use crate::money::job_cost::JobCost;
-use crate::money::point_cost::PointMoney;
+use crate::money::point_cost::PointCost;
 use crate::reliability::care::Weights;
 use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::remaining_life::Zones;
-use crate::reliability::survival_grid::Parts;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::reliability::remaining_life::RemainingLife;
+use crate::reliability::survival_grid::PreparedParts;
 
 /// Chance within the plan after a kind of evidence.
 pub(crate) fn after(p: &PointResult, kind: WhyKind) -> f64 {
     p.why.iter().find(|w| w.kind == kind).map_or(p.p_plan, |w| w.chance)
 }
 
-/// What is told of one point.
-pub(crate) struct Told<'a, 'c> {
+/// What the result of one point is made from.
+pub(crate) struct PointInputs<'a, 'c> {
     pub(crate) setting: &'a Setting<'a>,
     pub(crate) view: View<'a, 'c>,
     pub(crate) past: &'a [f64],
-    pub(crate) zones: &'a Zones,
-    pub(crate) money: &'a PointMoney,
+    pub(crate) remaining: &'a RemainingLife,
+    pub(crate) money: &'a PointCost,
     pub(crate) expected: f64,
     /// Chance within the plan by everything but findings.
     pub(crate) papers: f64,
@@ -47,46 +44,46 @@ pub(crate) struct Told<'a, 'c> {
     pub(crate) survived_alike: f64,
     pub(crate) usual: &'a Weights,
     pub(crate) failures: &'a [f64],
-    pub(crate) schools: &'a [SchoolChance],
+    pub(crate) sources: &'a [SourceChance],
     pub(crate) value: f64,
 }
 
-impl<'c> Told<'_, 'c> {
+impl<'c> PointInputs<'_, 'c> {
     /// The waterfall. A step that comes to the same as one already computed is not computed again.
     /// Care is taken as usual until the papers speak.
-    pub(crate) fn why(&self, parts: &mut Parts<'c>, depth: Depth) -> Vec<WhyStep> {
-        let (setting, s) = (self.setting, self.view.subject);
+    pub(crate) fn why(&self, parts: &mut PreparedParts<'c>, depth: Depth) -> Vec<WhyStep> {
+        let (setting, s) = (self.setting, self.view.applicable_point);
         let grid = FutureGrid::coarse(setting.horizon, &[]);
-        let mut chance = |counted: Counted| {
-            if setting.alike(s, counted, Counted::ALL) {
+        let mut chance = |mask: EvidenceMask| {
+            if setting.alike(s, mask, EvidenceMask::ALL) {
                 self.survived_alike
-            } else if setting.alike(s, counted, Counted::REFERENCE) {
+            } else if setting.alike(s, mask, EvidenceMask::REFERENCE) {
                 self.reference
             } else {
-                mixed_chance(&setting.worlds(&self.view, parts, &grid, counted, false).0, self.usual)
+                mixed_chance(&setting.scenarios(&self.view, parts, &grid, mask, false).0, self.usual)
             }
         };
         let step = |kind, chance| WhyStep { kind, chance };
         let mut steps = vec![step(WhyKind::AtBuild, setting.at_build(s, self.view.lives))];
         if depth != Depth::Lean {
-            let survived = chance(Counted::SURVIVED);
-            let same = setting.alike(s, Counted::USE, Counted::SURVIVED);
+            let survived = chance(EvidenceMask::SURVIVED);
+            let same = setting.alike(s, EvidenceMask::USE, EvidenceMask::SURVIVED);
             steps.push(step(WhyKind::Survived, survived));
-            steps.push(step(WhyKind::Use, if same { survived } else { chance(Counted::USE) }));
+            steps.push(step(WhyKind::Use, if same { survived } else { chance(EvidenceMask::USE) }));
         }
         steps.push(step(WhyKind::Papers, self.papers));
-        steps.push(step(WhyKind::Findings, self.zones.by_horizon()));
+        steps.push(step(WhyKind::Findings, self.remaining.by_horizon()));
         steps
     }
 }
 
-pub(crate) fn point_result(told: &Told<'_, '_>, why: Vec<WhyStep>) -> PointResult {
-    let Told { setting, view, past, zones, money, schools, .. } = *told;
-    let (s, lives) = (view.subject, view.lives);
+pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> PointResult {
+    let PointInputs { setting, view, past, remaining, money, sources, .. } = *inputs;
+    let (s, lives) = (view.applicable_point, view.lives);
     let (p, a, candidate) = (s.point, setting.assumptions, setting.candidate);
-    let p_plan = zones.by_horizon();
-    let severity = grade::severity(money.worst, told.value, p.can_hurt);
-    let likelihood = grade::likelihood(p_plan);
+    let p_plan = remaining.by_horizon();
+    let severity = grade::severity(money.worst, inputs.value, p.can_hurt, a);
+    let likelihood = grade::likelihood(p_plan, a);
     let linked = |c: &&Check| c.links.iter().any(|l| l.point == p.id);
     let (seen, unseen) = s
         .family
@@ -96,7 +93,7 @@ pub(crate) fn point_result(told: &Told<'_, '_>, why: Vec<WhyStep>) -> PointResul
         .filter(|c| crate::documents::applicability::fit(&c.applies, s.family, candidate, a).is_some())
         .partition::<Vec<&Check>, _>(|c| candidate.outcome_of(s.family, c).is_some());
     let ids = |checks: Vec<&Check>| checks.into_iter().map(|c| c.id.clone()).collect();
-    let needs = |q: f64| zones.quantile(q).map(|y| setting.path.usage_now() + y);
+    let needs = |q: f64| remaining.quantile(q).map(|y| setting.path.usage_now() + y);
     PointResult {
         at: PointRef { family: s.family.id.clone(), point: p.id.clone() },
         name: p.name.clone(),
@@ -106,18 +103,18 @@ pub(crate) fn point_result(told: &Told<'_, '_>, why: Vec<WhyStep>) -> PointResul
         can_hurt: p.can_hurt,
         identify: s.fit.identify.clone(),
         share: if s.built_revised { lives.revised_share } else { lives.share } * s.fit.share,
-        p_now: zones.present,
+        p_now: remaining.present,
         p_plan,
         needs_at: NeedsAt { p10: needs(0.1), p50: needs(0.5), p90: needs(0.9) },
-        repairs: zones.present + told.failures.iter().sum::<f64>(),
+        repairs: remaining.present + inputs.failures.iter().sum::<f64>(),
         job: s.family.job(&p.job).map_or_else(String::new, |j| j.name.clone()),
         cost: money.job,
         worst_cost: money.worst,
-        expected_cost: told.expected,
+        expected_cost: inputs.expected,
         severity,
         likelihood,
         grade: grade::grade(severity, likelihood),
-        trouble: trouble(past, zones),
+        trouble: trouble(past, remaining),
         revised: s.built_revised,
         renewals: s
             .entries
@@ -132,7 +129,7 @@ pub(crate) fn point_result(told: &Told<'_, '_>, why: Vec<WhyStep>) -> PointResul
             })
             .collect(),
         why,
-        schools: schools.to_vec(),
+        sources: sources.to_vec(),
         seen: ids(seen),
         unseen: ids(unseen),
         sign: p.warning.as_ref().map(|w| w.sign.clone()),
@@ -188,8 +185,8 @@ pub struct PointResult {
     pub renewals: Vec<RenewalMark>,
     /// From the family to this vehicle, one kind of evidence at a time.
     pub why: Vec<WhyStep>,
-    /// The chance within the plan under each school that speaks of it.
-    pub schools: Vec<SchoolChance>,
+    /// The chance within the plan under each source that speaks of it.
+    pub sources: Vec<SourceChance>,
     /// Checks done that speak of it.
     pub seen: Vec<String>,
     /// Checks not done that speak of it.

@@ -1,23 +1,21 @@
 //! The verdict, with reasons that are numbers, not words.
 
-use crate::decision::blockers::Gate;
-use crate::decision::limit_price::Worth;
-use crate::decision::point_result::PointResult;
-use crate::decision::point_result::WhyKind;
-use crate::decision::point_result::after;
-use crate::decision::value_of_information::NextCheck;
-use crate::documents::check::GateKind;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::decision::blockers::Blocker;
+use crate::decision::limit_price::LimitPrice;
+use crate::decision::point_result::{PointResult, WhyKind, after};
+use crate::decision::value_of_information::OpenCheck;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::check::BlockerKind;
+use crate::documents::reference::{IntervalRef, PointRef};
 use crate::money::expected_bill::Bill;
 use crate::money::schedule::Due;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// What a decision is made from.
 #[derive(Debug, Clone, Copy)]
-pub struct Case<'a> {
+pub struct DecisionInputs<'a> {
     /// Every point.
     pub points: &'a [PointResult],
     /// Scheduled work.
@@ -25,25 +23,25 @@ pub struct Case<'a> {
     /// The bill.
     pub bill: &'a Bill,
     /// The value.
-    pub value: &'a Worth,
-    /// The gates.
-    pub gates: &'a [Gate],
+    pub value: &'a LimitPrice,
+    /// The blockers.
+    pub blockers: &'a [Blocker],
     /// Checks not done.
-    pub next: &'a [NextCheck],
-    /// Share of the reference price that no bargaining bridges.
-    pub bridge: f64,
+    pub open_checks: &'a [OpenCheck],
+    /// The table of assumptions.
+    pub table: &'a Assumptions,
 }
 
 /// Decides. A stop, or a price out of bargaining's reach, ends it; then what must be proved, or is
 /// worth looking at first; then the price.
 #[must_use]
-pub fn decide(case: &Case<'_>) -> Verdict {
-    let v = case.value;
-    let stop = case.gates.iter().any(|g| g.kind == GateKind::Stop);
-    let worth_a_look = case.next.iter().filter(|n| n.worth > n.cost).count();
-    let kind = if stop || v.asking - v.limit > case.bridge * v.reference.price {
+pub fn decide(inputs: &DecisionInputs<'_>) -> Verdict {
+    let v = inputs.value;
+    let stop = inputs.blockers.iter().any(|g| g.kind == BlockerKind::Stop);
+    let worth_a_look = inputs.open_checks.iter().filter(|n| n.value_of_information > n.cost).count();
+    let kind = if stop || v.asking - v.limit > inputs.table.bridge * v.reference.price {
         VerdictKind::WalkAway
-    } else if !case.gates.is_empty() || worth_a_look > 0 {
+    } else if !inputs.blockers.is_empty() || worth_a_look > 0 {
         VerdictKind::NotYet
     } else if v.surplus < 0.0 {
         VerdictKind::Negotiate
@@ -51,11 +49,11 @@ pub fn decide(case: &Case<'_>) -> Verdict {
         VerdictKind::Buy
     };
     let mut change = Vec::new();
-    change.extend(case.gates.iter().enumerate().map(|(gate, _)| Change::Prove { gate }));
+    change.extend(inputs.blockers.iter().enumerate().map(|(blocker, _)| Change::Prove { blocker }));
     if v.surplus < 0.0 && !stop {
         change.push(Change::PriceTo { amount: v.limit, cut: -v.surplus });
         // Proof of the one piece of work that weighs most.
-        let unproved = case.due.iter().filter(|d| d.now >= 1.0).max_by(|x, y| x.now.total_cmp(&y.now));
+        let unproved = inputs.due.iter().filter(|d| d.now >= 1.0).max_by(|x, y| x.now.total_cmp(&y.now));
         change.extend(unproved.map(|d| Change::Paper {
             at: IntervalRef { family: d.family.clone(), interval: d.interval.clone() },
             name: d.name.clone(),
@@ -63,16 +61,16 @@ pub fn decide(case: &Case<'_>) -> Verdict {
             turns: v.surplus + d.now >= 0.0,
         }));
     }
-    let worth_it = case.next.iter().enumerate().filter(|(_, n)| n.worth > n.cost).take(3);
-    change.extend(worth_it.map(|(next, n)| {
+    let worth_it = inputs.open_checks.iter().enumerate().filter(|(_, n)| n.value_of_information > n.cost).take(3);
+    change.extend(worth_it.map(|(open_check, n)| {
         let other = n.outcomes.iter().filter(|o| (o.surplus >= 0.0) != (v.surplus >= 0.0));
-        Change::Check { next, turns: other.map(|o| o.chance).sum() }
+        Change::Check { open_check, turns: other.map(|o| o.chance).sum() }
     }));
     Verdict {
         kind,
         negotiate_to: (v.surplus < 0.0 && kind == VerdictKind::Negotiate).then_some(v.limit),
-        reasons_for: strongest(reasons_for(case)),
-        reasons_against: strongest(reasons_against(case, worth_a_look)),
+        reasons_for: strongest(reasons_for(inputs)),
+        reasons_against: strongest(reasons_against(inputs, worth_a_look)),
         would_change: change,
     }
 }
@@ -82,22 +80,22 @@ fn strongest(mut reasons: Vec<(f64, Reason)>) -> Vec<Reason> {
     reasons.into_iter().take(3).map(|r| r.1).collect()
 }
 
-fn reasons_for(case: &Case<'_>) -> Vec<(f64, Reason)> {
-    let v = case.value;
+fn reasons_for(inputs: &DecisionInputs<'_>) -> Vec<(f64, Reason)> {
+    let v = inputs.value;
     let mut out = Vec::new();
     if v.surplus > 0.0 {
         out.push((v.surplus, Reason::PriceBelowLimit { amount: v.surplus }));
     }
-    if case.bill.excess < 0.0 {
-        out.push((-case.bill.excess, Reason::BillBelowReference { amount: -case.bill.excess }));
+    if inputs.bill.excess < 0.0 {
+        out.push((-inputs.bill.excess, Reason::BillBelowReference { amount: -inputs.bill.excess }));
     }
-    for p in case.points {
+    for p in inputs.points {
         let steps = [(WhyKind::Use, WhyKind::Papers), (WhyKind::Papers, WhyKind::Findings)];
         for (from, to) in steps {
             let (before, now) = (after(p, from), after(p, to));
-            let amount = (before - now) * p.cost.mean.max(p.worst_cost * 0.5);
+            let amount = (before - now) * p.cost.mean.max(p.worst_cost * inputs.table.worst_counted);
             // What later evidence took back again speaks for nothing.
-            if before - now < 0.01 || p.p_plan > before - 0.01 {
+            if before - now < inputs.table.reason_least || p.p_plan > before - inputs.table.reason_least {
                 continue;
             }
             let (at, name, before, after) = (p.at.clone(), p.name.clone(), before, now);
@@ -111,29 +109,29 @@ fn reasons_for(case: &Case<'_>) -> Vec<(f64, Reason)> {
             out.push((amount, reason));
         }
     }
-    let quiet = case.points.iter().filter(|p| p.p_plan < 0.05).count();
-    out.push((0.0, Reason::QuietPoints { quiet, total: case.points.len() }));
+    let quiet = inputs.points.iter().filter(|p| p.p_plan < inputs.table.quiet).count();
+    out.push((0.0, Reason::QuietPoints { quiet, total: inputs.points.len() }));
     out
 }
 
-fn reasons_against(case: &Case<'_>, worth_a_look: usize) -> Vec<(f64, Reason)> {
-    let v = case.value;
+fn reasons_against(inputs: &DecisionInputs<'_>, worth_a_look: usize) -> Vec<(f64, Reason)> {
+    let v = inputs.value;
     let mut out = Vec::new();
-    for (gate, g) in case.gates.iter().enumerate() {
-        let weight = if g.kind == GateKind::Stop { f64::MAX } else { v.reference.price.max(1.0) * 10.0 };
-        out.push((weight, Reason::Gate { gate }));
+    for (blocker, g) in inputs.blockers.iter().enumerate() {
+        let weight = if g.kind == BlockerKind::Stop { f64::MAX } else { v.reference.price.max(1.0) * 10.0 };
+        out.push((weight, Reason::Blocker { blocker }));
     }
     if v.surplus < 0.0 {
         out.push((-v.surplus, Reason::PriceAboveLimit { amount: -v.surplus }));
     }
-    if case.bill.excess > 0.0 {
-        out.push((case.bill.excess, Reason::BillAboveReference { amount: case.bill.excess }));
+    if inputs.bill.excess > 0.0 {
+        out.push((inputs.bill.excess, Reason::BillAboveReference { amount: inputs.bill.excess }));
     }
     if worth_a_look > 0 {
-        let amount = case.next.iter().map(|n| n.worth).fold(0.0, f64::max);
+        let amount = inputs.open_checks.iter().map(|n| n.value_of_information).fold(0.0, f64::max);
         out.push((amount, Reason::NotLookedAt { checks: worth_a_look, amount }));
     }
-    for p in case.points {
+    for p in inputs.points {
         out.push((
             p.expected_cost,
             Reason::FaultLikely {
@@ -247,10 +245,10 @@ pub enum Reason {
         /// Points in all.
         total: usize,
     },
-    /// A closed gate.
-    Gate {
-        /// Index into the gates.
-        gate: usize,
+    /// A closed blocker.
+    Blocker {
+        /// Index into the blockers.
+        blocker: usize,
     },
     /// Checks not done that could change the mind.
     NotLookedAt {
@@ -283,15 +281,15 @@ pub enum Change {
         /// Whether that alone brings the limit to the asking price.
         turns: bool,
     },
-    /// A gate is opened by proof.
+    /// A blocker is opened by proof.
     Prove {
-        /// Index into the gates.
-        gate: usize,
+        /// Index into the blockers.
+        blocker: usize,
     },
     /// A check that could turn it.
     Check {
-        /// Index into the next checks.
-        next: usize,
+        /// Index into the open checks.
+        open_check: usize,
         /// Chance that its outcome brings the limit to the other side of the asking price.
         turns: f64,
     },

@@ -5,27 +5,21 @@
 //! first and by how far it may move the bill second: an exact choice, not a greedy one, because the worth
 //! of the actions is added up.
 
-use crate::decision::limit_price::Worth;
-use crate::decision::value_of_information::NextCheck;
-use crate::decision::value_of_information::OutcomeChance;
-use crate::decision::verdict::Verdict;
-use crate::decision::verdict::VerdictKind;
-use crate::documents::applicability::fit;
-use crate::documents::applicability::walk_round;
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::decision::limit_price::LimitPrice;
+use crate::decision::value_of_information::{OpenCheck, OutcomeChance};
+use crate::decision::verdict::{Verdict, VerdictKind};
+use crate::documents::applicability::{fit, walk_round};
 use crate::documents::applies::Applies;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::check::Check;
-use crate::documents::check::GateKind;
-use crate::documents::check::Hazard;
-use crate::documents::check::Phase;
+use crate::documents::check::{BlockerKind, Check, Hazard, Phase};
 use crate::documents::family::Family;
-use crate::documents::finding::Finding;
-use crate::documents::finding::FindingResult;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
+use crate::documents::finding::{Finding, FindingResult};
 
 /// Steps of the clock that a plan is filled by: half minutes.
 const STEPS_A_MINUTE: f64 = 2.0;
@@ -70,7 +64,7 @@ pub struct Action {
     /// What it costs: minutes at the person's hour, and fees.
     pub cost: f64,
     /// What it is worth to the decision.
-    pub worth: f64,
+    pub value_of_information: f64,
     /// How far it moves the expected bill, in expectation.
     pub moves: f64,
     /// Whether somebody charges for it.
@@ -163,7 +157,7 @@ fn warms(phase: Phase) -> bool {
 type Value = (f64, f64);
 
 fn value_of(a: &Action) -> Value {
-    ((a.worth - a.cost).max(0.0), a.moves)
+    ((a.value_of_information - a.cost).max(0.0), a.moves)
 }
 
 fn better(x: Value, y: Value) -> bool {
@@ -209,8 +203,8 @@ pub fn fill(items: &[(f64, (f64, f64))], minutes: f64) -> Vec<usize> {
 pub fn plan(
     candidate: &Candidate,
     families: &[Family],
-    next: &[NextCheck],
-    value: &Worth,
+    next: &[OpenCheck],
+    value: &LimitPrice,
     verdict: &Verdict,
     a: &Assumptions,
 ) -> Walk {
@@ -233,7 +227,7 @@ pub fn plan(
             Some(LeftOut::Dangerous)
         } else if warm && needs_cold(x.phase) {
             Some(LeftOut::NoLongerCold)
-        } else if x.phase == Phase::Measure && x.fee && x.worth <= x.cost && !added {
+        } else if x.phase == Phase::Measure && x.fee && x.value_of_information <= x.cost && !added {
             Some(LeftOut::NotItsFee)
         } else {
             None
@@ -290,7 +284,7 @@ fn to_identify(candidate: &Candidate, families: &[Family], a: &Assumptions) -> V
 pub fn is_dangerous(candidate: &Candidate, families: &[Family]) -> bool {
     families.iter().flat_map(|f| f.checks.iter().map(move |c| (f, c))).any(|(f, c)| {
         let outcome = candidate.outcome_of(f, c).and_then(|o| c.outcomes.get(o));
-        outcome.and_then(|o| o.gate.as_ref()).is_some_and(|g| g.danger)
+        outcome.and_then(|o| o.blocker.as_ref()).is_some_and(|g| g.danger)
     })
 }
 
@@ -310,51 +304,48 @@ fn choose(actions: &mut [Action], added: &[String], minutes: f64, driven: bool) 
         .filter(|&i| actions[i].chosen && !actions[i].done && !before_travel(actions[i].phase))
         .collect();
     let (forced, free): (Vec<usize>, Vec<usize>) = open.iter().partition(|&&i| added.contains(&actions[i].key));
-    let spent: f64 = forced.iter().map(|&i| actions[i].minutes).sum();
-    let best = |with: &[usize], from: &[usize]| {
-        let spent = spent + with.iter().map(|&i| actions[i].minutes).sum::<f64>();
-        let from: Vec<usize> = from.iter().copied().filter(|i| !with.contains(i)).collect();
-        let items: Vec<(f64, Value)> = from.iter().map(|&i| (actions[i].minutes, value_of(&actions[i]))).collect();
-        let mut chosen: Vec<usize> = fill(&items, minutes - spent).into_iter().map(|k| from[k]).collect();
-        chosen.extend(with);
-        let sum = chosen.iter().map(|&i| value_of(&actions[i])).fold((0.0, 0.0), add);
-        (sum, chosen)
-    };
-    let hot = |i: &usize| actions[*i].phase == Phase::Hot;
-    let drive = |i: &&usize| actions[**i].phase == Phase::Drive;
-    let shortest = |list: &[usize]| {
-        list.iter().filter(drive).copied().min_by(|&x, &y| actions[x].minutes.total_cmp(&actions[y].minutes))
-    };
-    let drives = driven || forced.iter().any(|i| drive(&i));
-    let cold: Vec<usize> = free.iter().copied().filter(|i| !hot(i)).collect();
-    let chosen = if drives {
-        best(&[], &free).1
+    let is_drive = |i: &usize| actions[*i].phase == Phase::Drive;
+    let minutes = minutes - forced.iter().map(|&i| actions[i].minutes).sum::<f64>();
+    let chosen = if driven || forced.iter().any(is_drive) {
+        best(actions, &[], &free, minutes).1
     } else {
-        let without = best(&[], &cold);
-        match shortest(&free).filter(|&d| spent + actions[d].minutes <= minutes) {
+        let cold: Vec<usize> = free.iter().copied().filter(|i| actions[*i].phase != Phase::Hot).collect();
+        let without = best(actions, &[], &cold, minutes);
+        let drives = free.iter().copied().filter(is_drive);
+        let shortest = drives.min_by(|&x, &y| actions[x].minutes.total_cmp(&actions[y].minutes));
+        match shortest.filter(|&d| actions[d].minutes <= minutes) {
             Some(d) => {
-                let with = best(&[d], &free);
+                let with = best(actions, &[d], &free, minutes);
                 if better(with.0, without.0) { with.1 } else { without.1 }
             }
             None => without.1,
         }
     };
-    let drives = drives || chosen.iter().any(|i| actions[*i].phase == Phase::Drive);
-    for i in free {
-        if !chosen.contains(&i) {
-            let no_drive = actions[i].phase == Phase::Hot && !drives;
-            actions[i].chosen = false;
-            actions[i].left_out = Some(if no_drive { LeftOut::NoDrive } else { LeftOut::NoTime });
-        }
+    let drives = driven || forced.iter().chain(&chosen).any(is_drive);
+    for i in free.into_iter().filter(|i| !chosen.contains(i)) {
+        let no_drive = actions[i].phase == Phase::Hot && !drives;
+        actions[i].chosen = false;
+        actions[i].left_out = Some(if no_drive { LeftOut::NoDrive } else { LeftOut::NoTime });
     }
+}
+
+/// The best set of some actions that holds others and fits into the minutes, with its value.
+fn best(actions: &[Action], with: &[usize], from: &[usize], minutes: f64) -> (Value, Vec<usize>) {
+    let left = minutes - with.iter().map(|&i| actions[i].minutes).sum::<f64>();
+    let from: Vec<usize> = from.iter().copied().filter(|i| !with.contains(i)).collect();
+    let items: Vec<(f64, Value)> = from.iter().map(|&i| (actions[i].minutes, value_of(&actions[i]))).collect();
+    let mut chosen: Vec<usize> = fill(&items, left).into_iter().map(|k| from[k]).collect();
+    chosen.extend(with);
+    let sum = chosen.iter().map(|&i| value_of(&actions[i])).fold((0.0, 0.0), add);
+    (sum, chosen)
 }
 
 /// The actions of every check that concerns the candidate, each done once.
 fn merged(
     candidate: &Candidate,
     families: &[Family],
-    next: &[NextCheck],
-    value: &Worth,
+    next: &[OpenCheck],
+    value: &LimitPrice,
     verdict: &Verdict,
     a: &Assumptions,
 ) -> Vec<Action> {
@@ -375,7 +366,7 @@ fn merged(
             phase: check.phase,
             minutes: check.minutes,
             cost: told.map_or(0.0, |n| n.cost),
-            worth: told.map_or(0.0, |n| n.worth),
+            value_of_information: told.map_or(0.0, |n| n.value_of_information),
             moves: told.map_or(0.0, |n| n.moves),
             fee: check.fee.is_some(),
             done,
@@ -391,7 +382,7 @@ fn merged(
                 first.checks.extend(one.checks);
                 first.minutes = first.minutes.max(one.minutes);
                 first.cost = first.cost.max(one.cost);
-                first.worth = first.worth.max(one.worth);
+                first.value_of_information = first.value_of_information.max(one.value_of_information);
                 first.moves += one.moves;
                 first.fee |= one.fee;
                 first.done &= one.done;
@@ -413,7 +404,7 @@ fn merged(
 fn effects(
     check: &Check,
     outcomes: &[OutcomeChance],
-    value: &Worth,
+    value: &LimitPrice,
     verdict: &Verdict,
     a: &Assumptions,
 ) -> Vec<OutcomeEffect> {
@@ -423,16 +414,17 @@ fn effects(
         .iter()
         .zip(&check.outcomes)
         .map(|(o, label)| {
-            let gate = label.gate.as_ref().map(|g| g.kind);
-            let verdict = if stopped || gate == Some(GateKind::Stop) || -o.surplus > a.bridge * value.reference.price {
-                VerdictKind::WalkAway
-            } else if gate.is_some() || verdict.kind == VerdictKind::NotYet {
-                VerdictKind::NotYet
-            } else if o.surplus < 0.0 {
-                VerdictKind::Negotiate
-            } else {
-                VerdictKind::Buy
-            };
+            let blocker = label.blocker.as_ref().map(|g| g.kind);
+            let verdict =
+                if stopped || blocker == Some(BlockerKind::Stop) || -o.surplus > a.bridge * value.reference.price {
+                    VerdictKind::WalkAway
+                } else if blocker.is_some() || verdict.kind == VerdictKind::NotYet {
+                    VerdictKind::NotYet
+                } else if o.surplus < 0.0 {
+                    VerdictKind::Negotiate
+                } else {
+                    VerdictKind::Buy
+                };
             OutcomeEffect { chance: o.chance, surplus: o.surplus, by: o.surplus - value.surplus, verdict }
         })
         .collect()

@@ -1,12 +1,13 @@
 //! Conditions: which builds, serial numbers and variants something concerns.
 
-use crate::base::units::Probability;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
 use std::cmp::Ordering;
 use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::base::units::Probability;
 
 /// A stretch of build dates; an open end is unbounded.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize, ToSchema)]

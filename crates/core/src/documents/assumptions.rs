@@ -2,19 +2,15 @@
 //!
 //! Every result names the table it used.
 
-use crate::base::units::Money;
-use crate::base::units::UsageClock;
-use crate::documents::buyer::Appetite;
-use crate::documents::buyer::Labour;
-use crate::documents::buyer::PaperSchool;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Money, UsageClock};
+use crate::documents::buyer::{Appetite, Labour, PaperTrust};
 use crate::documents::candidate::Candidate;
-use crate::documents::claim::Mechanism;
-use crate::documents::claim::ShareWord;
+use crate::documents::claim::{Mechanism, ShareWord};
 use crate::documents::job::PartGrade;
 use crate::documents::paper::Evidence;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// On what ground a constant stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -54,7 +50,7 @@ macro_rules! assumptions {
 
         impl Default for Assumptions {
             fn default() -> Self {
-                Self { table: "ticksage-defaults/1".to_owned(), $($key: $value,)* }
+                Self { table: "ticksage-defaults/2".to_owned(), $($key: $value,)* }
             }
         }
 
@@ -109,9 +105,9 @@ assumptions! {
     /// Share of the family that has an unknown fact, where the sheet gives none.
     share_unknown_fact = 0.5, Judgement;
     /// Least life factor that use and care together may give.
-    kappa_min = 0.25, Judgement;
+    life_factor_min = 0.25, Judgement;
     /// Greatest life factor that use and care together may give.
-    kappa_max = 2.5, Judgement;
+    life_factor_max = 2.5, Judgement;
     /// Life under poor care of what depends on upkeep.
     care_poor = 0.75, Judgement;
     /// Life under good care of what depends on upkeep.
@@ -213,21 +209,51 @@ assumptions! {
     /// Usage before its interval within which scheduled work is nearly due, in engine hours.
     near_hours = 200.0, Judgement;
     /// How far below what it is worth an opening offer goes at most, as a share of it.
-    opening_room = 0.10, Judgement;
+    opening_margin = 0.10, Judgement;
     /// Share of the reference price beyond the limit at which no bargaining will bridge the gap.
     bridge = 0.25, Judgement;
     /// Room left for bad luck by a bold buyer, as a share of the worst tenth's excess.
-    room_bold = 0.0, Judgement;
+    risk_margin_bold = 0.0, Judgement;
     /// Room left for bad luck by an even buyer.
-    room_even = 0.25, Judgement;
+    risk_margin_even = 0.25, Judgement;
     /// Room left for bad luck by a careful buyer.
-    room_careful = 0.5, Judgement;
+    risk_margin_careful = 0.5, Judgement;
+    /// Belief in an entry at or above which scheduled work counts as done for the mark on the strip.
+    believed = 0.5, Judgement;
+    /// Belief in a renewal at or above which its part counts as proved renewed and needs no look.
+    proved = 0.85, Judgement;
+    /// How far a service that was due and is not evidenced counts as done while not every paper was seen.
+    service_unseen = 0.5, Judgement;
+    /// Chance within the plan at or above which the seller is asked when a part was renewed.
+    asked_about = 0.10, Judgement;
+    /// Severity of a point: worst cost as a share of the reference price, up to which it is the lowest.
+    severity_low = 0.02, Judgement;
+    /// Severity of a point: worst cost as a share of the reference price, up to which it is low.
+    severity_middle = 0.08, Judgement;
+    /// Severity of a point: worst cost as a share of the reference price, from which it is the highest.
+    severity_high = 0.25, Judgement;
+    /// Chance within the plan below which a failure is unlikely.
+    likelihood_low = 0.05, Judgement;
+    /// Chance within the plan from which a failure is likely.
+    likelihood_middle = 0.20, Judgement;
+    /// Chance within the plan from which a failure is expected.
+    likelihood_high = 0.50, Judgement;
+    /// Bad luck beyond the reference example, as a share of the reference price, at which a vehicle has the worst grade.
+    vehicle_stopper = 0.50, Judgement;
+    /// Chance within the plan below which a point counts as quiet.
+    quiet = 0.05, Judgement;
+    /// Smallest change of a chance that is given as a reason.
+    reason_least = 0.01, Judgement;
+    /// Share of a point's worst cost that a change of its chance is weighed with, where that is more than its job.
+    worst_counted = 0.5, Judgement;
+    /// Smallest change of a chance that is reported as moved.
+    moved_least = 0.005, Judgement;
     /// Warm-ups since clear at or below which a memory was wiped lately.
-    wiped_warm_ups = 5.0, Judgement;
+    cleared_warm_ups = 5.0, Judgement;
     /// Distance since clear at or below which a memory was wiped lately, km.
-    wiped_km = 100.0, Judgement;
+    cleared_km = 100.0, Judgement;
     /// Monitors not run at or above which a memory was wiped lately, where nothing else tells.
-    wiped_monitors = 3.0, Judgement;
+    cleared_monitors = 3.0, Judgement;
     /// Compression of a rotary engine gained by each rpm of cranking near 250 rpm, kPa: common practice.
     rotary_slope = 1.7, CommonPractice;
     /// Largest number of joint states counted exactly behind findings that link several points.
@@ -285,9 +311,9 @@ impl Assumptions {
     /// The table as this buyer reads papers: stamp and log in each other's place where the buyer believes
     /// the stamped book more.
     #[must_use]
-    pub fn for_papers(&self, school: PaperSchool) -> Self {
+    pub fn for_trust(&self, source: PaperTrust) -> Self {
         let mut own = self.clone();
-        if school == PaperSchool::Stamp {
+        if source == PaperTrust::Stamp {
             std::mem::swap(&mut own.credit_stamp, &mut own.credit_owner_log);
         }
         own
@@ -339,11 +365,11 @@ impl Assumptions {
 
     /// Room left for bad luck (λ).
     #[must_use]
-    pub fn room(&self, appetite: Appetite) -> f64 {
+    pub fn risk_margin(&self, appetite: Appetite) -> f64 {
         match appetite {
-            Appetite::Bold => self.room_bold,
-            Appetite::Even => self.room_even,
-            Appetite::Careful => self.room_careful,
+            Appetite::Bold => self.risk_margin_bold,
+            Appetite::Even => self.risk_margin_even,
+            Appetite::Careful => self.risk_margin_careful,
         }
     }
 }

@@ -1,16 +1,15 @@
 //! The buyer: how long and how far it will be used, who does the work, and how much risk is acceptable.
 
-use crate::base::units::Money;
-use crate::base::units::Probability;
-use crate::base::units::Usage;
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Money, Probability, Usage};
 use crate::documents::care_level::CareLevel;
 use crate::documents::failure_point::Exposure;
 use crate::documents::job::PartGrade;
 use crate::documents::reference::PointRef;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
 
 /// How long, how far and how the buyer means to use it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -84,10 +83,10 @@ pub struct Buyer {
     /// Grade of parts bought.
     #[serde(default)]
     pub parts: PartGrade,
-    /// The schools listened to, each with its weight against the others; none named means all alike. One
-    /// alone is that school's view.
+    /// The sources listened to, each with its weight against the others; none named means all alike. One
+    /// alone is that source's view.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
-    pub schools: BTreeMap<String, f64>,
+    pub sources: BTreeMap<String, f64>,
     /// What an hour costs this buyer where it is another than the table's, in the candidate's currency.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub rates: BTreeMap<Labour, Money>,
@@ -99,13 +98,13 @@ pub struct Buyer {
     pub accepts_structural: bool,
     /// Whether the stamped book or the owner's log is believed more.
     #[serde(default)]
-    pub papers: PaperSchool,
+    pub paper_trust: PaperTrust,
 }
 
 /// When parts are renewed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum DoingSchool {
+pub enum MaintenancePolicy {
     /// Whatever is expected to cost least over the plan.
     #[default]
     LeastCost,
@@ -115,23 +114,23 @@ pub enum DoingSchool {
     WaitForSigns,
 }
 
-/// What is done at purchase: by a school, and by the person's own choice where they made one.
+/// What is done at purchase: by a source, and by the person's own choice where they made one.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct DoingChoice {
-    /// The school.
+pub struct PurchaseChoice {
+    /// The policy.
     #[serde(default)]
-    pub school: DoingSchool,
+    pub policy: MaintenancePolicy,
     /// Points decided by the person.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 500)]
-    pub own: Vec<OwnDoing>,
+    pub own: Vec<OwnChoice>,
 }
 
 /// A point decided by the person.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct OwnDoing {
+pub struct OwnChoice {
     /// Which.
     pub at: PointRef,
     /// Renewed at purchase, or left.
@@ -141,7 +140,7 @@ pub struct OwnDoing {
 /// Which of two kinds of paper is believed more.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum PaperSchool {
+pub enum PaperTrust {
     /// A stamp is easily had and does not say what was done; an owner's dated log says more.
     #[default]
     Log,

@@ -1,55 +1,44 @@
 //! The candidate: one vehicle or engine under consideration, the buyer's plan for it, and the
 //! evidence gathered so far.
 //!
-//! A candidate is a document in the open format `ticksage-candidate/1` (JSON Schema in
+//! A candidate is a document in the open format `ticksage-candidate/2` (JSON Schema in
 //! `docs/schema/candidate.schema.json`). It carries its own day of judgement, so the same document
 //! always gives the same assessment.
 
-use crate::base::units::Money;
-use crate::base::units::Probability;
-use crate::base::units::Usage;
-use crate::documents::buyer::Buyer;
-use crate::documents::buyer::DoingChoice;
-use crate::documents::buyer::Plan;
+use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Money, Probability, Usage};
+use crate::documents::buyer::{Buyer, Plan, PurchaseChoice};
 use crate::documents::care_level::CareSource;
 use crate::documents::check::Check;
-use crate::documents::ending::Ending;
-use crate::documents::ending::LogEntry;
+use crate::documents::ending::{Ending, LogEntry};
 use crate::documents::failure_point::Exposure;
 use crate::documents::family::Family;
-use crate::documents::finding::Finding;
-use crate::documents::finding::FindingResult;
-use crate::documents::paper::Advisory;
-use crate::documents::paper::CampaignAnswer;
-use crate::documents::paper::LedgerEntry;
-use crate::documents::paper::Paper;
-use crate::documents::paper::ProvenanceItem;
-use crate::documents::paper::ProvenanceKind;
-use crate::documents::paper::Reading;
+use crate::documents::finding::{Finding, FindingResult};
+use crate::documents::paper::{Advisory, CampaignAnswer, LedgerEntry, Paper, ProvenanceItem, ProvenanceKind, Reading};
 use crate::documents::scan::Scan;
 use crate::documents::walk_plan::WalkPlan;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
 
 /// The format mark of a candidate.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 pub enum CandidateFormat {
-    /// The first version.
+    /// The second version.
     #[default]
-    #[serde(rename = "ticksage-candidate/1")]
-    V1,
+    #[serde(rename = "ticksage-candidate/2")]
+    V2,
 }
 
 /// The format mark of a bundle.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 pub enum BundleFormat {
-    /// The first version.
+    /// The second version.
     #[default]
-    #[serde(rename = "ticksage-bundle/1")]
-    V1,
+    #[serde(rename = "ticksage-bundle/2")]
+    V2,
 }
 
 /// A candidate together with the sheets it was judged by: what an export holds.
@@ -150,7 +139,7 @@ pub struct Candidate {
     pub comparables: Vec<Comparable>,
     /// What is done at purchase.
     #[serde(default)]
-    pub doing: DoingChoice,
+    pub purchase_plan: PurchaseChoice,
     /// How the consideration ended; none while it is open.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ending: Option<Ending>,

@@ -1,7 +1,6 @@
 //! Care: the three levels at which a vehicle may have been kept, and what tells of them.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// How a vehicle is kept.

@@ -1,12 +1,11 @@
 //! Checks: something a person does, with graded outcomes and the failure points it speaks of.
 
-use crate::base::units::Money;
-use crate::base::units::Probability;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Money, Probability};
 use crate::documents::applies::Applies;
 use crate::documents::measure::Measure;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// When in the order of work a check is done.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -148,14 +147,14 @@ pub enum ScanRule {
         stored: usize,
     },
     /// Whether the lamp is commanded on.
-    Lamp {
+    Mil {
         /// Outcome when it is.
         on: usize,
     },
     /// Whether the memory was wiped lately.
-    Wiped {
+    RecentlyCleared {
         /// Outcome when it was.
-        wiped: usize,
+        outcome: usize,
     },
     /// Whether the number in the control unit is that of the papers.
     Vin {
@@ -188,17 +187,17 @@ pub struct Outcome {
     /// As shown.
     #[schema(min_length = 1, max_length = 60)]
     pub label: String,
-    /// The gate that it closes.
+    /// The blocker that it closes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub gate: Option<OutcomeGate>,
+    pub blocker: Option<OutcomeBlocker>,
 }
 
-/// A gate that an outcome closes.
+/// A blocker that an outcome closes.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct OutcomeGate {
+pub struct OutcomeBlocker {
     /// How hard it closes.
-    pub kind: GateKind,
+    pub kind: BlockerKind,
     /// What it means and what to do.
     pub say: String,
     /// Whether it is dangerous to drive or run until it is mended.
@@ -206,10 +205,10 @@ pub struct OutcomeGate {
     pub danger: bool,
 }
 
-/// How hard a gate closes.
+/// How hard a blocker closes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum GateKind {
+pub enum BlockerKind {
     /// Must be proved or put right before money moves.
     ProveFirst,
     /// Ends the purchase.

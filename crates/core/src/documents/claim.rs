@@ -1,9 +1,9 @@
 //! Claims: what one source says of how many fail and when.
 
-use crate::base::units::Probability;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::base::units::Probability;
 
 /// How a part comes to fail; sets the shape of a life known by one figure alone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -30,7 +30,7 @@ fn one() -> f64 {
 #[serde(deny_unknown_fields)]
 pub struct ShareClaim {
     /// Whose claim.
-    pub school: String,
+    pub source: String,
     /// Weight against others; above 0.
     #[serde(default = "one")]
     #[schema(exclusive_minimum = 0)]
@@ -82,7 +82,7 @@ pub enum ShareWord {
 #[serde(deny_unknown_fields)]
 pub struct LifeClaim {
     /// Whose claim.
-    pub school: String,
+    pub source: String,
     /// Weight against others; above 0.
     #[serde(default = "one")]
     #[schema(exclusive_minimum = 0)]

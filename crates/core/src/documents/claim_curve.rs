@@ -1,10 +1,8 @@
 //! From a claim to the Weibull curve that it means.
 
-use crate::base::weibull::CurveError;
-use crate::base::weibull::Weibull;
+use crate::base::weibull::{CurveError, Weibull};
 use crate::documents::assumptions::Assumptions;
-use crate::documents::claim::LifeForm;
-use crate::documents::claim::Mechanism;
+use crate::documents::claim::{LifeForm, Mechanism};
 
 /// The curve that a claim means.
 ///

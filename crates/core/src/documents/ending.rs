@@ -1,11 +1,10 @@
 //! How the consideration ended, and what happened after the purchase.
 
-use crate::base::units::Money;
-use crate::base::units::Usage;
 use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::base::units::{Money, Usage};
 
 /// How the consideration of a candidate ended.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

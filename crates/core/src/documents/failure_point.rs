@@ -1,15 +1,14 @@
 //! Failure points: one thing known to go wrong, with what it costs and how it shows.
 
+use std::collections::BTreeMap;
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::units::Probability;
 use crate::documents::applies::Applies;
-use crate::documents::claim::LifeClaim;
-use crate::documents::claim::Mechanism;
-use crate::documents::claim::ShareClaim;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
+use crate::documents::claim::{LifeClaim, Mechanism, ShareClaim};
 
 /// The part of a vehicle that a failure point belongs to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
@@ -89,7 +88,7 @@ pub struct FailurePoint {
     pub exposures: BTreeMap<Exposure, f64>,
     /// Usage for which owners live with the fault before mending it, at ordinary care.
     #[schema(minimum = 0)]
-    pub tolerated: f64,
+    pub repair_delay: f64,
     /// Share of such failures that the vehicle survives as something anyone would still sell.
     #[serde(default = "certain")]
     pub survivable: Probability,

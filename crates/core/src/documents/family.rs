@@ -1,31 +1,28 @@
 //! The family sheet: what is known of a vehicle generation, an engine or a gearbox before any one
 //! example of it has been seen.
 //!
-//! A sheet is a document in the open format `ticksage-family/1` (JSON Schema in
+//! A sheet is a document in the open format `ticksage-family/2` (JSON Schema in
 //! `docs/schema/family.schema.json`). Usage figures are in the sheet's own clock: kilometres or
 //! engine hours; ages in years. Whether a sheet makes sense is judged in [`crate::sense`].
 
-use crate::base::units::Probability;
-use crate::base::units::UsageClock;
-use crate::documents::applies::Applies;
-use crate::documents::applies::Window;
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Probability, UsageClock};
+use crate::documents::applies::{Applies, Window};
 use crate::documents::check::Check;
 use crate::documents::failure_point::FailurePoint;
-use crate::documents::job::AccessGroup;
-use crate::documents::job::Interval;
-use crate::documents::job::Job;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
+use crate::documents::job::{AccessGroup, Interval, Job};
 
 /// The format mark of a family sheet.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 pub enum FamilyFormat {
-    /// The first version.
+    /// The second version.
     #[default]
-    #[serde(rename = "ticksage-family/1")]
-    V1,
+    #[serde(rename = "ticksage-family/2")]
+    V2,
 }
 
 /// What kind of thing the family is.
@@ -86,7 +83,7 @@ pub struct Family {
     pub built: Window,
     /// Those whose claims are kept side by side.
     #[schema(min_items = 1)]
-    pub schools: Vec<School>,
+    pub sources: Vec<Source>,
     /// What splits the family into variants.
     #[serde(default)]
     pub facts: Vec<Fact>,
@@ -144,8 +141,8 @@ pub struct Campaign {
 /// A body of opinion whose claims are kept apart from others'.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct School {
-    /// Short name; the same id in several sheets is the same school.
+pub struct Source {
+    /// Short name; the same id in several sheets is the same source.
     pub id: String,
     /// Name as shown.
     pub name: String,

@@ -1,7 +1,6 @@
 //! Findings: what came of the checks.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// The outcome of a check on this candidate.

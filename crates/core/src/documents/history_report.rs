@@ -1,21 +1,18 @@
 //! The answer of a history service, in the open format `ticksage-history/2`.
 
-use crate::documents::paper::Advisory;
-use crate::documents::paper::Paper;
-use crate::documents::paper::ProvenanceItem;
-use crate::documents::paper::Reading;
 use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::documents::paper::{Advisory, Paper, ProvenanceItem, Reading};
 
 /// The format mark of a history report.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 pub enum HistoryFormat {
-    /// The first version.
+    /// The second version.
     #[default]
-    #[serde(rename = "ticksage-history/1")]
-    V1,
+    #[serde(rename = "ticksage-history/2")]
+    V2,
 }
 
 /// A history report.

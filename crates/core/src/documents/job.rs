@@ -1,11 +1,12 @@
 //! Jobs: parts by grade, hours, what must come off; and the scheduled work that uses them.
 
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::units::Money;
 use crate::documents::applies::Applies;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use utoipa::ToSchema;
 
 /// A figure with its doubt: low, likely, high.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]

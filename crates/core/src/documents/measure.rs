@@ -1,7 +1,6 @@
 //! Measures: the bands that turn a reading into an outcome.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// Bands that turn a reading into an outcome.

@@ -1,15 +1,13 @@
 //! Papers: service history, odometer readings, history reports, advisories, recalls.
 
-use crate::base::units::Money;
-use crate::base::units::Usage;
-use crate::documents::job::PartGrade;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
-use crate::documents::scan::Scan;
 use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::base::units::{Money, Usage};
+use crate::documents::job::PartGrade;
+use crate::documents::reference::{IntervalRef, PointRef};
+use crate::documents::scan::Scan;
 
 /// A paper of any kind, as it is entered.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -1,7 +1,6 @@
 //! References to a failure point or to scheduled work, by family and id.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// A failure point by family and id.

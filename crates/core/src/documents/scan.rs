@@ -1,10 +1,10 @@
 //! A scan of the control units: what was read.
 
-use crate::base::trouble_code::Code;
 use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::base::trouble_code::Code;
 
 /// What was read from the control units at one time.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -25,7 +25,7 @@ pub struct Scan {
     pub vin: Option<String>,
     /// Whether the lamp is commanded on.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub lamp: Option<bool>,
+    pub mil: Option<bool>,
     /// Codes stored; none where they were not read.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(max_items = 200)]
@@ -93,7 +93,7 @@ pub enum Monitor {
     /// Heated catalyst.
     HeatedCatalyst,
     /// Tank vapour.
-    Vapour,
+    Evap,
     /// Secondary air.
     SecondaryAir,
     /// Air-conditioning refrigerant, or particulate filter of a spark engine.
@@ -149,7 +149,7 @@ pub struct NotRead {
 #[serde(rename_all = "snake_case")]
 pub enum ScanItem {
     /// What the control unit offers.
-    Offered,
+    SupportedPids,
     /// Lamp and monitors.
     Readiness,
     /// Stored codes.
@@ -187,7 +187,7 @@ impl Scan {
             from: from.to_owned(),
             simulated,
             vin: None,
-            lamp: None,
+            mil: None,
             stored: None,
             pending: None,
             permanent: None,

@@ -1,7 +1,6 @@
 //! How the person wants to do the walk-round.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// How a person wants to walk round.

@@ -1,7 +1,6 @@
 //! How complete the papers are, and the readings that the vehicle's path runs through.
 
-use crate::base::units::UsageClock;
-use crate::base::units::years_between;
+use crate::base::units::{UsageClock, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::paper::Evidence;

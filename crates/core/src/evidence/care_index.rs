@@ -1,5 +1,8 @@
 //! The care index: what the papers say of how the vehicle was kept.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::units::years_between;
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
@@ -7,14 +10,9 @@ use crate::documents::candidate::Candidate;
 use crate::documents::care_level::CareSource;
 use crate::documents::family::Family;
 use crate::documents::job::Interval;
-use crate::documents::paper::AdvisoryState;
-use crate::documents::paper::LedgerEntry;
-use crate::evidence::intervals::performed;
-use crate::evidence::intervals::times_due;
+use crate::documents::paper::{AdvisoryState, LedgerEntry};
+use crate::evidence::intervals::{performed, times_due};
 use crate::reliability::usage_path::PastPath;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// One part of the care index.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -61,7 +59,7 @@ impl CareSource {
 /// once every paper was seen; before that it counts as not known, one half.
 #[must_use]
 pub fn index(candidate: &Candidate, families: &[Family], path: &PastPath, a: &Assumptions) -> CareIndex {
-    let unknown = if candidate.papers_seen { 0.0 } else { 0.5 };
+    let unknown = if candidate.papers_seen { 0.0 } else { a.service_unseen };
     let (mut due, mut evidenced) = (0.0, 0.0);
     let (mut kept, mut runs) = (0.0, 0.0);
     for family in families {

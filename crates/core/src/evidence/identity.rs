@@ -1,13 +1,11 @@
 //! The identity: VIN, build date and the families' build windows compared.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
-use crate::evidence::vin::CheckDigit;
-use crate::evidence::vin::VinReading;
-use crate::evidence::vin::vin;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::evidence::vin::{CheckDigit, VinReading, vin};
 
 /// Something about the identity that does not agree.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -31,7 +29,7 @@ pub enum IdentityNote {
 impl IdentityNote {
     /// Whether it must be cleared up before money moves.
     #[must_use]
-    pub fn gates(&self) -> bool {
+    pub fn blockers(&self) -> bool {
         matches!(self, Self::NotAVin | Self::CheckDigit)
     }
 }

@@ -1,11 +1,12 @@
 //! Scheduled work: when it was carried out and how often it was due.
 
+use jiff::civil::Date;
+
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::job::Interval;
 use crate::documents::paper::LedgerEntry;
 use crate::reliability::usage_path::PastPath;
-use jiff::civil::Date;
 
 /// Ledger entries that carried the interval out, in order of usage.
 #[must_use]

@@ -3,17 +3,14 @@
 //! Every dated figure counts as a reading: those of tests and adverts, those on ledger entries, and what the
 //! clock shows now. The judgement runs on the least usage that the readings allow unless the person chooses.
 
-use crate::base::units::Usage;
-use crate::base::units::years_between;
+use jiff::civil::Date;
+
+use crate::base::units::{Usage, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::paper::DateKnown;
-use crate::evidence::odometer_anomalies::Point;
-use crate::evidence::odometer_anomalies::Work;
-use crate::evidence::odometer_result::Odometer;
-use crate::evidence::odometer_result::Origin;
-use crate::evidence::odometer_result::Seen;
-use jiff::civil::Date;
+use crate::evidence::odometer_anomalies::{Point, Work};
+use crate::evidence::odometer_result::{Odometer, Origin, Seen};
 
 /// What a candidate's readings say.
 #[must_use]

@@ -2,18 +2,12 @@
 //! (or the other way), or by a five-digit clock that went round. What cannot be explained is a clock set back
 //! or exchanged; the distance driven meanwhile is then at least what the clock lost.
 
-use crate::base::statistics::median;
-use crate::base::units::KM_PER_MILE;
-use crate::base::units::Usage;
-use crate::base::units::UsageClock;
-use crate::base::units::UsageUnit;
-use crate::documents::assumptions::Assumptions;
-use crate::evidence::odometer_result::Anomaly;
-use crate::evidence::odometer_result::AnomalyKind;
-use crate::evidence::odometer_result::Origin;
-use crate::evidence::odometer_result::UsualRate;
-use crate::evidence::odometer_result::usual_rate;
 use jiff::civil::Date;
+
+use crate::base::statistics::median;
+use crate::base::units::{KM_PER_MILE, Usage, UsageClock, UsageUnit};
+use crate::documents::assumptions::Assumptions;
+use crate::evidence::odometer_result::{Anomaly, AnomalyKind, Origin, UsualRate, usual_rate};
 
 /// A reading on its way through.
 pub(crate) struct Point {
@@ -34,6 +28,18 @@ impl Point {
     pub(crate) fn value(&self) -> f64 {
         self.raw * self.factor + self.offset
     }
+}
+
+/// A run of readings taken for miles.
+struct MilesRun {
+    start: usize,
+    /// One beyond its last reading.
+    end: usize,
+    /// True usage before it.
+    before: f64,
+    offset: f64,
+    /// True usage at its last reading.
+    last: f64,
 }
 
 /// An anomaly by what it adds to the least usage today.
@@ -118,44 +124,58 @@ impl Work<'_> {
         if self.clock != UsageClock::Km {
             return None;
         }
-        let before = points[i - 1].value();
-        let offset = points[i - 1].offset;
-        let (mut end, mut last) = (i, before);
-        while end < points.len() {
-            let as_miles = points[end].raw * KM_PER_MILE + offset;
-            // The run ends where a reading goes on from it as it stands.
-            let stands = end > i && points[end].raw + offset >= last - self.slack();
-            if stands || points[end].unit != UsageUnit::Km || as_miles < last - self.slack() {
-                break;
-            }
-            last = as_miles;
-            end += 1;
-        }
-        if end == i {
-            return None;
-        }
-        let ratio = |true_usage: f64, k: usize| ((true_usage - offset) / points[k].raw / KM_PER_MILE - 1.0).abs();
-        // Between two readings that stand, any usage between them may have been the true one.
-        let closed = points.get(end).is_some_and(|p| p.raw + offset >= last - self.slack());
-        let known = if closed {
-            let above = (points[end].raw + offset).max(before);
-            (i..end)
-                .all(|k| ratio((points[k].raw * KM_PER_MILE + offset).clamp(before, above), k) <= self.a.miles_ratio)
-        } else {
-            // A run that lasts to this day is known by its beginning, against what its usual rate makes
-            // likely, and by its rate: miles pass more slowly than kilometres.
-            let likely = before + usual? * (points[i].age - points[i - 1].age);
-            let last = &points[end - 1];
-            let years = last.age - points[i].age;
-            let slow = years < 1.0 || (last.raw - points[i].raw) / years < usual? / KM_PER_MILE.sqrt();
-            ratio(likely, i) <= self.a.miles_ratio && slow
+        let run = self.as_miles_from(points, i)?;
+        let known = match points.get(run.end) {
+            Some(next) if next.raw + run.offset >= run.last - self.slack() => self.fits_between(points, &run),
+            _ => self.fits_to_this_day(points, &run, usual?),
         };
         if !known {
             return None;
         }
-        points[i..end].iter_mut().for_each(|p| (p.factor, p.offset) = (KM_PER_MILE, offset));
+        points[i..run.end].iter_mut().for_each(|p| (p.factor, p.offset) = (KM_PER_MILE, run.offset));
         self.note(points, AnomalyKind::WrongUnit, i - 1, i, 0.0);
-        Some(end)
+        Some(run.end)
+    }
+
+    /// The longest run from `i` on that rises when its readings are taken for miles. It ends where a reading
+    /// goes on from it as it is.
+    fn as_miles_from(&self, points: &[Point], i: usize) -> Option<MilesRun> {
+        let (before, offset) = (points[i - 1].value(), points[i - 1].offset);
+        let mut run = MilesRun { start: i, end: i, before, offset, last: before };
+        while let Some(p) = points.get(run.end) {
+            let as_miles = p.raw * KM_PER_MILE + offset;
+            let goes_on = run.end > i && p.raw + offset >= run.last - self.slack();
+            if goes_on || p.unit != UsageUnit::Km || as_miles < run.last - self.slack() {
+                break;
+            }
+            run.last = as_miles;
+            run.end += 1;
+        }
+        (run.end > i).then_some(run)
+    }
+
+    /// Whether a reading is a usage taken for miles, within what the ratio may differ.
+    fn is_miles_of(&self, true_usage: f64, point: &Point, offset: f64) -> bool {
+        ((true_usage - offset) / point.raw / KM_PER_MILE - 1.0).abs() <= self.a.miles_ratio
+    }
+
+    /// Between two readings that are right, any usage between them may have been the true one.
+    fn fits_between(&self, points: &[Point], run: &MilesRun) -> bool {
+        let above = (points[run.end].raw + run.offset).max(run.before);
+        points[run.start..run.end].iter().all(|p| {
+            let nearest = (p.raw * KM_PER_MILE + run.offset).clamp(run.before, above);
+            self.is_miles_of(nearest, p, run.offset)
+        })
+    }
+
+    /// A run that lasts to this day is known by its beginning, against what its usual rate makes likely, and by
+    /// its rate: miles pass more slowly than kilometres.
+    fn fits_to_this_day(&self, points: &[Point], run: &MilesRun, usual: f64) -> bool {
+        let (first, last) = (&points[run.start], &points[run.end - 1]);
+        let likely = run.before + usual * (first.age - points[run.start - 1].age);
+        let years = last.age - first.age;
+        let slow = years < 1.0 || (last.raw - first.raw) / years < usual / KM_PER_MILE.sqrt();
+        self.is_miles_of(likely, first, run.offset) && slow
     }
 
     /// Readings before `i` that are right when taken for kilometres written down as miles.
@@ -201,39 +221,47 @@ impl Work<'_> {
         Some(i + 1)
     }
 
-    /// One reading that stands out: this one, where the next goes on from the one before it, or the one
-    /// before, where this one goes on from the one before that.
+    /// One reading that does not fit the others: this one, or the one before it.
     fn misread(&mut self, points: &mut [Point], i: usize, usual: Option<f64>) -> Option<usize> {
-        let offset = points[i].offset;
-        let before = points[i - 1].value();
-        let goes_on = points.get(i + 1).is_some_and(|n| n.raw + offset >= before - self.slack());
-        if goes_on {
-            // Set back or misread: whichever leaves the next rate nearer to the usual one.
-            let next = &points[i + 1];
-            let off = |gone: f64, since: f64| {
-                let rate = gone.max(1.0) / (next.age - since).max(0.08);
-                (rate / usual.unwrap_or_else(|| self.possible())).ln().abs()
-            };
-            let misread = off(next.raw + offset - before, points[i - 1].age);
-            let set_back = off(next.raw - points[i].raw, points[i].age);
-            if set_back < misread {
-                return None;
-            }
-            let lost = before - points[i].value();
-            points[i].aside = true;
-            self.note(points, AnomalyKind::Misread, i - 1, i, if set_back < misread + 1.0 { lost } else { 0.0 });
-            // It keeps the place of the one before it, so that the next is measured against that.
-            (points[i].factor, points[i].offset) = (0.0, before);
-            (points[i + 1].factor, points[i + 1].offset) = (1.0, offset);
-            return Some(i + 2);
+        let goes_on = |next: &Point| next.raw + points[i].offset >= points[i - 1].value() - self.slack();
+        if points.get(i + 1).is_some_and(goes_on) {
+            self.this_is_misread(points, i, usual)
+        } else {
+            self.earlier_is_misread(points, i, usual)
         }
-        let base = if i >= 2 { points[i - 2].value() } else { 0.0 };
-        let since = points[i - 1].age - if i >= 2 { points[i - 2].age } else { 0.0 };
-        let jump = points[i - 1].value() - base;
+    }
+
+    /// This reading is wrong, where the next goes on from the one before it. Set back or misread: whichever
+    /// leaves the next rate nearer to the usual one.
+    fn this_is_misread(&mut self, points: &mut [Point], i: usize, usual: Option<f64>) -> Option<usize> {
+        let (offset, before) = (points[i].offset, points[i - 1].value());
+        let next = &points[i + 1];
+        let off = |gone: f64, since: f64| {
+            let rate = gone.max(1.0) / (next.age - since).max(0.08);
+            (rate / usual.unwrap_or_else(|| self.possible())).ln().abs()
+        };
+        let misread = off(next.raw + offset - before, points[i - 1].age);
+        let set_back = off(next.raw - points[i].raw, points[i].age);
+        if set_back < misread {
+            return None;
+        }
+        let lost = before - points[i].value();
+        points[i].aside = true;
+        self.note(points, AnomalyKind::Misread, i - 1, i, if set_back < misread + 1.0 { lost } else { 0.0 });
+        // It keeps the place of the one before it, so that the next is measured against that.
+        (points[i].factor, points[i].offset) = (0.0, before);
+        (points[i + 1].factor, points[i + 1].offset) = (1.0, offset);
+        Some(i + 2)
+    }
+
+    /// The reading before is wrong, where it jumps away from the one before that and this one goes on from there.
+    fn earlier_is_misread(&mut self, points: &mut [Point], i: usize, usual: Option<f64>) -> Option<usize> {
+        let earlier = i.checked_sub(2).map(|k| &points[k]);
+        let (base, age) = earlier.map_or((0.0, 0.0), |p| (p.value(), p.age));
+        let (since, jump) = (points[i - 1].age - age, points[i - 1].value() - base);
         let usual = usual.unwrap_or_else(|| self.possible());
-        let stands_out =
-            since > 0.0 && jump / since.max(0.25) > 3.0 * usual && points[i].value() >= base - self.slack();
-        if !stands_out {
+        let jumps = since > 0.0 && jump / since.max(0.25) > 3.0 * usual;
+        if !jumps || points[i].value() < base - self.slack() {
             return None;
         }
         // Or the clock was set back: then all that it lost was driven, and what came between as well.

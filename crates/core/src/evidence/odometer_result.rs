@@ -1,12 +1,12 @@
 //! What the odometer readings say: anomalies, true usage and its range.
 
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::statistics::median;
 use crate::base::units::Usage;
 use crate::documents::assumptions::Assumptions;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// Where a reading comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -125,7 +125,7 @@ impl Odometer {
     /// that has yet to be proved, or leaves much of today's usage open. A vehicle that stood for a while is
     /// pointed out and no more.
     #[must_use]
-    pub fn gate(&self, a: &Assumptions) -> Option<&Anomaly> {
+    pub fn blocker(&self, a: &Assumptions) -> Option<&Anomaly> {
         use AnomalyKind as K;
         if self.proved {
             return None;

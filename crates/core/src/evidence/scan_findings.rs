@@ -1,25 +1,23 @@
 //! What a scan says of the checks that read it.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::trouble_code::Code;
 use crate::documents::applicability::walk_round;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::check::Check;
-use crate::documents::check::ScanRule;
+use crate::documents::check::{Check, ScanRule};
 use crate::documents::family::Family;
-use crate::documents::finding::Finding;
-use crate::documents::finding::FindingResult;
+use crate::documents::finding::{Finding, FindingResult};
 use crate::documents::scan::Scan;
 use crate::evidence::vin::vin;
 use crate::reading::measured;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// Why a memory is thought to have been wiped lately.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
-pub enum Wiped {
+pub enum RecentlyCleared {
     /// Few warm-ups since.
     WarmUps {
         /// How many.
@@ -56,15 +54,15 @@ impl Scan {
     /// Why the memory is thought to have been wiped lately; none where nothing says so.
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
-    pub fn wiped(&self, a: &Assumptions) -> Option<Wiped> {
+    pub fn recently_cleared(&self, a: &Assumptions) -> Option<RecentlyCleared> {
         let open = self.monitors.iter().filter(|m| !m.complete).count();
-        if let Some(count) = self.warm_ups.filter(|n| f64::from(*n) <= a.wiped_warm_ups) {
-            return Some(Wiped::WarmUps { count });
+        if let Some(count) = self.warm_ups.filter(|n| f64::from(*n) <= a.cleared_warm_ups) {
+            return Some(RecentlyCleared::WarmUps { count });
         }
-        if let Some(km) = self.cleared_km.filter(|n| f64::from(*n) <= a.wiped_km) {
-            return Some(Wiped::Distance { km });
+        if let Some(km) = self.cleared_km.filter(|n| f64::from(*n) <= a.cleared_km) {
+            return Some(RecentlyCleared::Distance { km });
         }
-        (open as f64 >= a.wiped_monitors).then_some(Wiped::Monitors { open })
+        (open as f64 >= a.cleared_monitors).then_some(RecentlyCleared::Monitors { open })
     }
 
     /// Whether anything was read that tells how long ago the memory was cleared.
@@ -169,9 +167,9 @@ impl Told {
                     (true, true) => outcome(0),
                 })
             }
-            ScanRule::Lamp { on } => scan.lamp.map(|lit| outcome(if lit { *on } else { 0 })),
-            ScanRule::Wiped { wiped } => match scan.wiped(a) {
-                Some(_) => Some(outcome(*wiped)),
+            ScanRule::Mil { on } => scan.mil.map(|lit| outcome(if lit { *on } else { 0 })),
+            ScanRule::RecentlyCleared { outcome: cleared } => match scan.recently_cleared(a) {
+                Some(_) => Some(outcome(*cleared)),
                 None => scan.tells_clearing().then(|| outcome(0)),
             },
             ScanRule::Vin { differs } => {

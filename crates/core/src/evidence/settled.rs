@@ -1,24 +1,16 @@
 //! The candidate with its papers settled: every reading and entry at its true usage, and campaigns proved
 //! done as the renewals they were.
 
-use crate::base::units::Usage;
-use crate::base::units::UsageClock;
-use crate::base::units::UsageUnit;
-use crate::base::units::years_between;
+use crate::base::units::{Usage, UsageClock, UsageUnit, years_between};
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::job::PartGrade;
-use crate::documents::paper::CampaignState;
-use crate::documents::paper::DateKnown;
-use crate::documents::paper::Evidence;
-use crate::documents::paper::LedgerEntry;
-use crate::documents::paper::Reading;
+use crate::documents::paper::{CampaignState, DateKnown, Evidence, LedgerEntry, Reading};
 use crate::documents::reference::PointRef;
 use crate::evidence::odometer::read;
-use crate::evidence::odometer_result::Odometer;
-use crate::evidence::odometer_result::Origin;
+use crate::evidence::odometer_result::{Odometer, Origin};
 
 /// The candidate as its papers, read with care, show it: every reading and entry at its true usage, the
 /// entries' readings among the readings, and campaigns proved done as the renewals that they were.

@@ -1,8 +1,7 @@
 //! The vehicle identification number, read by ISO 3779 and, where it was given for North America, by
 //! 49 CFR 565.15.
 
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// Letters that a VIN may hold, with their values for the check digit: 49 CFR 565.15, table III.

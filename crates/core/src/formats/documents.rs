@@ -1,30 +1,27 @@
 //! Reading documents in the open formats, with every fault reported at once.
 
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
+
+use jsonschema::Validator;
+use serde::de::DeserializeOwned;
+use serde_json::{Value, json};
+use utoipa::{PartialSchema, ToSchema};
+
 use crate::base::fault::Fault;
-use crate::documents::candidate::Bundle;
-use crate::documents::candidate::Candidate;
+use crate::documents::candidate::{Bundle, Candidate};
 use crate::documents::family::Family;
 use crate::documents::history_report::HistoryReport;
 use crate::formats::schema::schema;
-use crate::validation::candidate;
-use crate::validation::family;
-use jsonschema::Validator;
-use serde::de::DeserializeOwned;
-use serde_json::Value;
-use serde_json::json;
-use std::collections::BTreeMap;
-use std::sync::Arc;
-use std::sync::Mutex;
-use std::sync::PoisonError;
-use utoipa::PartialSchema;
-use utoipa::ToSchema;
+use crate::formats::upgrade::upgrade;
+use crate::validation::{candidate, family};
 
 /// Reads a family sheet.
 ///
 /// # Errors
 /// Every fault of shape and sense, each with its path.
 pub fn read_family(text: &str) -> Result<Family, Vec<Fault>> {
-    read(text, |f: &Family| family::family(f))
+    read(text, |f: &Family| family::family_faults(f))
 }
 
 /// Reads a candidate by its shape alone; its sense needs the sheets and is judged with them.
@@ -54,8 +51,9 @@ pub fn read_bundle(text: &str) -> Result<Bundle, Vec<Fault>> {
             .families
             .iter()
             .enumerate()
-            .flat_map(|(i, f)| family::family(f).into_iter().map(under(format!("/families/{i}"))));
-        let candidate = candidate::candidate(&b.candidate, &b.families).into_iter().map(under("/candidate".to_owned()));
+            .flat_map(|(i, f)| family::family_faults(f).into_iter().map(under(format!("/families/{i}"))));
+        let candidate =
+            candidate::candidate_faults(&b.candidate, &b.families).into_iter().map(under("/candidate".to_owned()));
         families.chain(candidate).collect()
     })
 }
@@ -69,9 +67,11 @@ where
     T: ToSchema + PartialSchema + DeserializeOwned,
 {
     let validator = validator::<T>()?;
+    let mut value = value.clone();
+    upgrade(&mut value);
     let mut mended = value.clone();
     let mut faults = Vec::new();
-    for error in validator.iter_errors(value) {
+    for error in validator.iter_errors(&value) {
         shape_faults(&error, &mut faults, &mut mended);
     }
     match serde_json::from_value::<T>(mended) {

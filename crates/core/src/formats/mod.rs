@@ -6,4 +6,6 @@ pub mod documents;
 pub mod papers_table;
 pub mod scan_table;
 pub mod schema;
+pub mod table_reader;
 pub mod tables;
+pub mod upgrade;

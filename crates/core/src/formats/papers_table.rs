@@ -1,32 +1,26 @@
 //! Ledger entries and readings as a table: CSV with a heading, every line judged, all of it or nothing.
 
-use crate::base::units::Usage;
-use crate::base::units::UsageUnit;
+use std::collections::{BTreeSet, HashSet};
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Usage, UsageUnit};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::job::PartGrade;
-use crate::documents::paper::DateKnown;
-use crate::documents::paper::Evidence;
-use crate::documents::paper::LedgerEntry;
-use crate::documents::paper::Paper;
-use crate::documents::paper::Reading;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
-use crate::reading::quick_line::Vocabulary;
-use crate::reading::quick_line::meant;
+use crate::documents::paper::{DateKnown, Evidence, LedgerEntry, Paper, Reading};
+use crate::documents::reference::{IntervalRef, PointRef};
+use crate::formats::table_reader::{CellFaults, Columns, LineFault, Refusals, Row, Table};
+use crate::reading::quick_line::{Vocabulary, meant};
 use crate::reading::typed;
 use crate::validation::paper;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeSet;
-use std::collections::HashSet;
-use utoipa::ToSchema;
 
 /// Which table it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum Table {
+pub enum TableKind {
     /// Service history.
     Ledger,
     /// Readings of the clock.
@@ -34,7 +28,7 @@ pub enum Table {
 }
 
 /// A table, read.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
 pub struct TableReading {
     /// Lines that hold something, the heading not counted.
     pub lines: usize,
@@ -55,25 +49,11 @@ pub struct TableReading {
     pub matched: usize,
 }
 
-/// Faults that are shown.
-pub const SHOWN: usize = 200;
-
 /// Papers shown as examples.
 const EXAMPLES: usize = 5;
 
-/// What is wrong with one line.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct LineFault {
-    /// Line of the file, from 1 on, the heading counted.
-    pub line: u64,
-    /// The column's heading, where one cell is wrong.
-    pub column: String,
-    /// What is wrong and how to mend it.
-    pub message: String,
-}
-
 /// Columns by every heading that is understood.
-const COLUMNS: [(&str, &[&str]); 12] = [
+const COLUMNS: Columns = &[
     ("date", &["date", "day", "when"]),
     ("usage", &["usage", "odometer", "reading", "mileage", "km", "kilometres", "miles", "mi", "hours", "h"]),
     ("unit", &["unit"]),
@@ -88,91 +68,52 @@ const COLUMNS: [(&str, &[&str]); 12] = [
     ("source", &["source", "from"]),
 ];
 
-/// Reads a table for a candidate. The separator is a comma, a semicolon or a tab, by the heading.
-/// `matching` takes words of entries for failure points and scheduled work where they are sure and the
-/// line names none outright.
+/// Reads a table for a candidate. `matching` takes words of entries for failure points and scheduled work where
+/// they are sure and the line names none outright.
 #[must_use]
 pub fn read(
     text: &str,
-    table: Table,
+    table: TableKind,
     candidate: &Candidate,
     families: &[Family],
     matching: bool,
     a: &Assumptions,
 ) -> TableReading {
-    let text = text.trim_start_matches('\u{feff}');
-    let mut out = TableReading {
-        lines: 0,
-        good: 0,
-        duplicates: 0,
-        faulty: 0,
-        faults: Vec::new(),
-        papers: Vec::new(),
-        examples: Vec::new(),
-        matched: 0,
-    };
-    let heading = text.lines().next().unwrap_or("");
-    let separator = [b';', b'\t', b','].into_iter().find(|s| heading.contains(char::from(*s))).unwrap_or(b',');
-    let mut reader = csv::ReaderBuilder::new().delimiter(separator).flexible(true).from_reader(text.as_bytes());
-    let headings = match reader.headers() {
-        Ok(h) => h.clone(),
-        Err(e) => {
-            out.refuse(1, "", e.to_string());
-            return out;
-        }
-    };
-    let columns = match Columns::of(&headings, candidate.usage.unit) {
-        Ok(c) => c,
-        Err(faults) => {
-            faults.into_iter().for_each(|(column, message)| out.refuse(1, &column, message));
-            return out;
-        }
-    };
-    let lines = Lines {
-        columns,
-        table,
-        candidate: candidate.without_papers(),
-        families,
-        vocabulary: (matching && table == Table::Ledger).then(|| Vocabulary::of(candidate, families, a)),
-    };
-    let mut known: HashSet<String> = candidate.papers().map(|p| key(&p)).collect();
-    for record in reader.records() {
-        let record = match record {
-            Ok(r) => r,
-            Err(e) => {
-                out.lines += 1;
-                let line = e.position().map_or(0, csv::Position::line);
-                out.faulty += 1;
-                out.refuse(line, "", format!("the line cannot be read: {e}"));
-                continue;
-            }
-        };
-        if record.iter().all(|c| c.trim().is_empty()) {
-            continue;
-        }
-        out.lines += 1;
-        let line = record.position().map_or(0, csv::Position::line);
-        match lines.paper(&record) {
-            Err(faults) => {
-                out.faulty += 1;
-                faults.into_iter().for_each(|(column, message)| out.refuse(line, &column, message));
-            }
-            Ok(paper) if known.insert(key(&paper)) => {
-                out.good += 1;
-                if let Paper::Entry(e) = &paper {
-                    out.matched += usize::from(!(e.renews.is_empty() && e.performs.is_empty()));
+    let mut out = TableReading::default();
+    let mut refusals = Refusals::default();
+    match Table::open(text, COLUMNS, &["date", "usage"]) {
+        Err(faults) => refusals.add_all(1, faults),
+        Ok(opened) => {
+            let written = opened.heading.written("usage");
+            let lines = Lines {
+                unit: written.and_then(|h| typed::unit(&h)).unwrap_or(candidate.usage.unit),
+                names: COLUMNS.iter().map(|(c, _)| (*c, opened.heading.name(c))).collect(),
+                table,
+                candidate: candidate.without_papers(),
+                families,
+                vocabulary: (matching && table == TableKind::Ledger).then(|| Vocabulary::of(candidate, families, a)),
+            };
+            let mut known: HashSet<String> = candidate.papers().map(|p| key(&p)).collect();
+            out.lines = opened.each(|row| match row {
+                Err((line, message)) => {
+                    out.faulty += 1;
+                    refusals.add(line, "", message);
                 }
-                if out.examples.len() < EXAMPLES {
-                    out.examples.push(paper.clone());
-                }
-                out.papers.push(paper);
+                Ok(row) => match lines.paper(&row) {
+                    Err(faults) => {
+                        out.faulty += 1;
+                        refusals.add_all(row.line, faults);
+                    }
+                    Ok(paper) if known.insert(key(&paper)) => out.take(paper),
+                    Ok(_) => out.duplicates += 1,
+                },
+            });
+            if out.lines == 0 {
+                refusals.add(1, "", "there is no line below the heading");
             }
-            Ok(_) => out.duplicates += 1,
         }
     }
-    if out.lines == 0 {
-        out.refuse(1, "", "there is no line below the heading".to_owned());
-    }
+    out.faults = refusals.0;
     if !out.faults.is_empty() {
         out.papers.clear();
     }
@@ -180,10 +121,15 @@ pub fn read(
 }
 
 impl TableReading {
-    fn refuse(&mut self, line: u64, column: &str, message: String) {
-        if self.faults.len() < SHOWN {
-            self.faults.push(LineFault { line, column: column.to_owned(), message });
+    fn take(&mut self, paper: Paper) {
+        self.good += 1;
+        if let Paper::Entry(e) = &paper {
+            self.matched += usize::from(!(e.renews.is_empty() && e.performs.is_empty()));
         }
+        if self.examples.len() < EXAMPLES {
+            self.examples.push(paper.clone());
+        }
+        self.papers.push(paper);
     }
 }
 
@@ -201,65 +147,27 @@ pub fn key(paper: &Paper) -> String {
     }
 }
 
-/// Where each column stands.
-struct Columns {
-    at: Vec<(&'static str, usize, String)>,
-    unit: UsageUnit,
-}
-
-impl Columns {
-    fn of(headings: &csv::StringRecord, usual: UsageUnit) -> Result<Self, Vec<(String, String)>> {
-        let mut at = Vec::new();
-        let mut faults = Vec::new();
-        let mut unit = usual;
-        for (i, heading) in headings.iter().enumerate() {
-            let name = heading.trim().to_lowercase();
-            match COLUMNS.iter().find(|(_, names)| names.contains(&name.as_str())) {
-                Some((column, _)) => {
-                    if *column == "usage" {
-                        unit = typed::unit(&name).unwrap_or(usual);
-                    }
-                    at.push((*column, i, heading.trim().to_owned()));
-                }
-                None if name.is_empty() => {}
-                None => faults.push((heading.trim().to_owned(), "no column of this name is understood".to_owned())),
-            }
-        }
-        for needed in ["date", "usage"] {
-            if !at.iter().any(|c| c.0 == needed) {
-                faults.push((needed.to_owned(), format!("the heading has no column \"{needed}\"")));
-            }
-        }
-        if faults.is_empty() { Ok(Self { at, unit }) } else { Err(faults) }
-    }
-
-    fn cell<'r>(&self, record: &'r csv::StringRecord, column: &str) -> Option<&'r str> {
-        let (_, i, _) = self.at.iter().find(|c| c.0 == column)?;
-        record.get(*i).map(str::trim).filter(|c| !c.is_empty())
-    }
-
-    fn heading(&self, column: &str) -> String {
-        self.at.iter().find(|c| c.0 == column).map_or_else(|| column.to_owned(), |c| c.2.clone())
-    }
-}
-
 /// What a line is read by.
 struct Lines<'a> {
-    columns: Columns,
-    table: Table,
+    /// The unit of usage where a line says none.
+    unit: UsageUnit,
+    /// Each column's heading as written.
+    names: Vec<(&'static str, String)>,
+    table: TableKind,
     candidate: Candidate,
     families: &'a [Family],
     vocabulary: Option<Vocabulary>,
 }
 
-type LineFaults = Vec<(String, String)>;
-
 impl Lines<'_> {
-    fn paper(&self, record: &csv::StringRecord) -> Result<Paper, LineFaults> {
-        let mut faults = LineFaults::new();
-        let columns = &self.columns;
-        let mut fault = |column: &str, message: String| faults.push((columns.heading(column), message));
-        let date = match columns.cell(record, "date").map(typed::date) {
+    fn name(&self, column: &str) -> String {
+        self.names.iter().find(|n| n.0 == column).map_or_else(|| column.to_owned(), |n| n.1.clone())
+    }
+
+    fn paper(&self, row: &Row<'_>) -> Result<Paper, CellFaults> {
+        let mut faults = CellFaults::new();
+        let mut fault = |column: &str, message: String| faults.push((self.name(column), message));
+        let date = match row.cell("date").map(typed::date) {
             None => {
                 fault("date", "the date is missing".to_owned());
                 None
@@ -270,25 +178,25 @@ impl Lines<'_> {
             }
             Some(Ok(date)) => Some(date),
         };
-        let unit = match columns.cell(record, "unit") {
-            None => columns.unit,
+        let unit = match row.cell("unit") {
+            None => self.unit,
             Some(word) => typed::unit(word).unwrap_or_else(|| {
                 fault("unit", format!("\"{word}\" is no unit: write km, mi or h"));
-                columns.unit
+                self.unit
             }),
         };
-        let usage = columns.cell(record, "usage").and_then(|t| typed::usage(t, unit));
+        let usage = row.cell("usage").and_then(|t| typed::usage(t, unit));
         if usage.is_none() {
-            let typed = columns.cell(record, "usage").unwrap_or("");
+            let typed = row.cell("usage").unwrap_or("");
             fault("usage", format!("\"{typed}\" is not a usage: write 120500"));
         }
         let paper = match self.table {
-            Table::Readings => None,
-            Table::Ledger => Some(self.entry(record, &mut fault)),
+            TableKind::Readings => None,
+            TableKind::Ledger => Some(self.entry(row, &mut fault)),
         };
         let (Some((date, known)), Some(usage)) = (date, usage) else { return Err(faults) };
         let paper = match paper {
-            None => self.reading(record, date, known, usage),
+            None => self.reading(row, date, known, usage),
             Some(e) => Paper::Entry(LedgerEntry { date, known, usage, ..e }),
         };
         if faults.is_empty() {
@@ -297,14 +205,14 @@ impl Lines<'_> {
         if faults.is_empty() { Ok(paper) } else { Err(faults) }
     }
 
-    fn reading(&self, record: &csv::StringRecord, date: jiff::civil::Date, known: DateKnown, usage: Usage) -> Paper {
-        let source = self.columns.cell(record, "source").or_else(|| self.columns.cell(record, "what"));
+    fn reading(&self, row: &Row<'_>, date: jiff::civil::Date, known: DateKnown, usage: Usage) -> Paper {
+        let source = row.cell("source").or_else(|| row.cell("what"));
         Paper::Reading(Reading { date, known, usage, source: source.unwrap_or("").to_owned() })
     }
 
     /// The entry but for its date and usage.
-    fn entry(&self, record: &csv::StringRecord, fault: &mut impl FnMut(&str, String)) -> LedgerEntry {
-        let cell = |column: &str| self.columns.cell(record, column);
+    fn entry(&self, row: &Row<'_>, fault: &mut impl FnMut(&str, String)) -> LedgerEntry {
+        let cell = |column: &str| row.cell(column);
         let mut word = |column: &str, known: bool, choices: &str| {
             if let Some(typed) = cell(column).filter(|_| !known) {
                 fault(column, format!("\"{typed}\" is not understood: write {choices}"));
@@ -350,13 +258,13 @@ impl Lines<'_> {
     }
 
     /// What makes no sense in a paper on its own, by column.
-    fn sense(&self, paper: &Paper) -> LineFaults {
-        let faults = paper::paper(paper, &self.candidate, self.families);
+    fn sense(&self, paper: &Paper) -> CellFaults {
+        let faults = paper::paper_faults(paper, &self.candidate, self.families);
         let named: BTreeSet<(String, String)> = faults
             .into_iter()
             .map(|f| {
                 let column = f.path.split('/').nth(1).unwrap_or("").to_owned();
-                (self.columns.heading(if column == "note" { "what" } else { &column }), f.message)
+                (self.name(if column == "note" { "what" } else { &column }), f.message)
             })
             .collect();
         named.into_iter().collect()

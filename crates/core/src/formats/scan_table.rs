@@ -1,27 +1,15 @@
 //! A scan as a table: CSV with the columns what, name, value and unit, one line for each thing read.
 
+use jiff::civil::Date;
+
 use crate::base::trouble_code::Code;
-use crate::documents::scan::Monitor;
-use crate::documents::scan::MonitorState;
-use crate::documents::scan::NotRead;
-use crate::documents::scan::Scan;
-use crate::documents::scan::ScanItem;
-use crate::formats::papers_table::LineFault;
+use crate::base::word::{of_word, word};
+use crate::documents::scan::{Monitor, MonitorState, NotRead, Scan, ScanItem};
+use crate::formats::table_reader::{Columns, LineFault, Refusals, Table};
 use crate::reading::measured::convert;
 use crate::reading::typed;
-use jiff::civil::Date;
-use serde::de::DeserializeOwned;
 
 const HEADINGS: [&str; 4] = ["what", "name", "value", "unit"];
-
-/// The word that a value is written as.
-fn word<T: serde::Serialize>(value: &T) -> String {
-    serde_json::to_value(value).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
-}
-
-fn of_word<T: DeserializeOwned>(text: &str) -> Option<T> {
-    serde_json::from_value(serde_json::Value::String(text.trim().to_lowercase().replace([' ', '-'], "_"))).ok()
-}
 
 /// Writes a scan; [`read`] gives the same scan back.
 #[must_use]
@@ -38,8 +26,8 @@ pub fn write(scan: &Scan) -> String {
     if let Some(vin) = &scan.vin {
         row("vin", "", vin.clone(), "");
     }
-    if let Some(lamp) = scan.lamp {
-        row("lamp", "", if lamp { "on" } else { "off" }.to_owned(), "");
+    if let Some(mil) = scan.mil {
+        row("mil", "", if mil { "on" } else { "off" }.to_owned(), "");
     }
     for (what, codes) in [("stored", &scan.stored), ("pending", &scan.pending), ("permanent", &scan.permanent)] {
         match codes {
@@ -82,136 +70,148 @@ pub fn write(scan: &Scan) -> String {
     out.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
 }
 
+/// Columns by every heading that is understood.
+const COLUMNS: Columns = &[("what", &["what"]), ("name", &["name"]), ("value", &["value"]), ("unit", &["unit"])];
+
 /// Reads a scan from a table; the day of judgement where the table bears none.
 ///
 /// # Errors
 /// Every line that cannot be read, and why.
 pub fn read(text: &str, as_of: Date, name: &str) -> Result<Scan, Vec<LineFault>> {
-    let text = text.trim_start_matches('\u{feff}');
-    let heading = text.lines().next().unwrap_or("");
-    let separator = [b';', b'\t', b','].into_iter().find(|s| heading.contains(char::from(*s))).unwrap_or(b',');
-    let mut reader = csv::ReaderBuilder::new().delimiter(separator).flexible(true).from_reader(text.as_bytes());
-    let fault = |line: u64, column: &str, message: String| LineFault { line, column: column.to_owned(), message };
-    let headings = match reader.headers() {
-        Ok(h) => h.iter().map(|h| h.trim().to_lowercase()).collect::<Vec<_>>(),
-        Err(e) => return Err(vec![fault(1, "", e.to_string())]),
-    };
-    let column = |name: &str| headings.iter().position(|h| h == name);
-    let (Some(what), Some(value)) = (column("what"), column("value")) else {
-        let message = "the first line names the columns: what, name, value, unit".to_owned();
-        return Err(vec![fault(1, "", message)]);
-    };
-    let (name_at, unit_at) = (column("name"), column("unit"));
+    let mut refusals = Refusals::default();
     let mut scan = Scan::new(as_of, name, false);
-    let mut faults = Vec::new();
-    for (k, record) in reader.records().enumerate() {
-        let line = k as u64 + 2;
-        let record = match record {
-            Ok(r) => r,
-            Err(e) => {
-                faults.push(fault(line, "", e.to_string()));
-                continue;
+    match Table::open(text, COLUMNS, &["what", "value"]) {
+        Err(_) => refusals.add(1, "", "the first line names the columns: what, name, value, unit"),
+        Ok(table) => {
+            table.each(|row| match row {
+                Err((line, message)) => refusals.add(line, "", message),
+                Ok(row) => {
+                    let cell = |column: &str| row.cell(column).unwrap_or("");
+                    let what = cell("what").to_lowercase();
+                    let item = Item { name: cell("name"), value: cell("value"), unit: cell("unit") };
+                    if what.is_empty() && item.value.is_empty() {
+                        return;
+                    }
+                    if let Err((column, message)) = item.enter(&mut scan, &what, as_of) {
+                        refusals.add(row.line, column, message);
+                    }
+                }
+            });
+            if refusals.0.is_empty() && scan.is_empty() {
+                refusals.add(1, "", "the table holds nothing that was read");
             }
-        };
-        let cell = |at: Option<usize>| at.and_then(|i| record.get(i)).map_or("", str::trim);
-        let (what, value) = (cell(Some(what)).to_lowercase(), cell(Some(value)));
-        if what.is_empty() && value.is_empty() {
-            continue;
-        }
-        if let Err((column, message)) = line_in(&mut scan, &what, cell(name_at), value, cell(unit_at), as_of) {
-            faults.push(fault(line, column, message));
         }
     }
-    if faults.is_empty() && scan.is_empty() {
-        faults.push(fault(1, "", "the table holds nothing that was read".to_owned()));
-    }
-    if faults.is_empty() { Ok(scan) } else { Err(faults) }
+    if refusals.0.is_empty() { Ok(scan) } else { Err(refusals.0) }
 }
 
-/// Takes one line in.
-fn line_in(
-    scan: &mut Scan,
-    what: &str,
-    name: &str,
-    value: &str,
-    unit: &str,
-    as_of: Date,
-) -> Result<(), (&'static str, String)> {
-    let bad = |message: String| ("value", message);
-    let number = |to: &str| figure(value, unit, to);
-    let codes = |list: &mut Option<Vec<Code>>| {
-        let list = list.get_or_insert_with(Vec::new);
-        if !value.eq_ignore_ascii_case("none") {
-            list.push(value.parse::<Code>().map_err(|e| bad(e.to_string()))?);
+/// What is wrong with an item: the column, and why.
+type Wrong = (&'static str, String);
+
+fn bad(message: String) -> Wrong {
+    ("value", message)
+}
+
+/// One thing read, as written on a line.
+#[derive(Clone, Copy)]
+struct Item<'r> {
+    name: &'r str,
+    value: &'r str,
+    unit: &'r str,
+}
+
+impl Item<'_> {
+    /// Enters the item into the scan.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    fn enter(self, scan: &mut Scan, what: &str, as_of: Date) -> Result<(), Wrong> {
+        let value = self.value;
+        match what {
+            "date" => {
+                scan.date = typed::date(value).map_err(bad)?.0;
+                if scan.date > as_of {
+                    return Err(bad(format!("{} lies after the day of judgement, {as_of}", scan.date)));
+                }
+            }
+            "from" => value.chars().take(120).collect::<String>().clone_into(&mut scan.from),
+            "simulated" => {
+                scan.simulated = typed::yes(value).ok_or_else(|| bad(format!("\"{value}\" is neither yes nor no")))?;
+            }
+            "vin" if value.len() <= 40 => scan.vin = Some(value.to_uppercase()),
+            "vin" => return Err(bad("is longer than any identification number".to_owned())),
+            "mil" | "lamp" => scan.mil = Some(self.one_of(&["on"], &["off"], "neither on nor off")?),
+            "stored" => self.code(&mut scan.stored)?,
+            "pending" => self.code(&mut scan.pending)?,
+            "permanent" => self.code(&mut scan.permanent)?,
+            "monitor" => scan.monitors.push(self.monitor()?),
+            "warm_ups" => scan.warm_ups = Some(self.within("", 0.0, 255.0)?.round() as u8),
+            "cleared" => scan.cleared_km = Some(self.within("km", 0.0, 65_535.0)?.round() as u16),
+            "coolant" => scan.coolant = Some(self.within("°C", -60.0, 250.0)?),
+            "voltage" => scan.voltage = Some(self.within("V", 0.0, 70.0)?),
+            "trim" => {
+                let (bank, long) = self.trim()?;
+                scan.set_trim(bank, long, self.within("%", -100.0, 100.0)?);
+            }
+            "missing" => {
+                let unknown = || ("name", format!("nothing is called \"{}\"", self.name));
+                let what: ScanItem = of_word(self.name).ok_or_else(unknown)?;
+                scan.missing.push(NotRead { what, why: value.chars().take(400).collect() });
+            }
+            _ => return Err(("what", format!("\"{what}\" is not known here"))),
         }
         Ok(())
-    };
-    match what {
-        "date" => {
-            scan.date = typed::date(value).map_err(bad)?.0;
-            if scan.date > as_of {
-                return Err(bad(format!("{} lies after the day of judgement, {as_of}", scan.date)));
-            }
-        }
-        "from" => value.chars().take(120).collect::<String>().clone_into(&mut scan.from),
-        "simulated" => {
-            scan.simulated = typed::yes(value).ok_or_else(|| bad(format!("\"{value}\" is neither yes nor no")))?
-        }
-        "vin" if value.len() <= 40 => scan.vin = Some(value.to_uppercase()),
-        "vin" => return Err(bad("is longer than any identification number".to_owned())),
-        "lamp" => {
-            scan.lamp = Some(match value.to_lowercase().as_str() {
-                "on" => true,
-                "off" => false,
-                _ => return Err(bad(format!("\"{value}\" is neither on nor off"))),
-            });
-        }
-        "stored" => codes(&mut scan.stored)?,
-        "pending" => codes(&mut scan.pending)?,
-        "permanent" => codes(&mut scan.permanent)?,
-        "monitor" => {
-            let monitor: Monitor = of_word(name).ok_or_else(|| ("name", format!("no monitor is called \"{name}\"")))?;
-            let complete = match value.to_lowercase().as_str() {
-                "complete" | "ready" => true,
-                "open" | "incomplete" | "not ready" => false,
-                _ => return Err(bad(format!("\"{value}\" is neither complete nor open"))),
-            };
-            scan.monitors.push(MonitorState { monitor, complete });
-        }
-        #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-        "warm_ups" => scan.warm_ups = Some(within(number("")?, 0.0, 255.0)?.round() as u8),
-        #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-        "cleared" => scan.cleared_km = Some(within(number("km")?, 0.0, 65_535.0)?.round() as u16),
-        "coolant" => scan.coolant = Some(within(number("°C")?, -60.0, 250.0)?),
-        "voltage" => scan.voltage = Some(within(number("V")?, 0.0, 70.0)?),
-        "trim" => {
-            let (long, bank) = match name.to_lowercase().as_str() {
-                "short 1" => (false, 1),
-                "long 1" => (true, 1),
-                "short 2" => (false, 2),
-                "long 2" => (true, 2),
-                _ => return Err(("name", format!("\"{name}\" is no trim: write short 1, long 1, short 2 or long 2"))),
-            };
-            scan.set_trim(bank, long, within(number("%")?, -100.0, 100.0)?);
-        }
-        "missing" => {
-            let what: ScanItem = of_word(name).ok_or_else(|| ("name", format!("nothing is called \"{name}\"")))?;
-            scan.missing.push(NotRead { what, why: value.chars().take(400).collect() });
-        }
-        _ => return Err(("what", format!("\"{what}\" is not known here"))),
     }
-    Ok(())
-}
 
-/// A figure, brought to the unit that is kept.
-fn figure(value: &str, unit: &str, to: &str) -> Result<f64, (&'static str, String)> {
-    let number: f64 = value
-        .replace(',', ".")
-        .parse()
-        .map_err(|_| ("value", format!("\"{value}\" is not a number: write it as 20.4")))?;
-    convert(number, unit, to).ok_or_else(|| ("unit", format!("\"{unit}\" is not a unit of it: use {to}")))
-}
+    /// Whether the value is one of the words for yes; the words for no are the others.
+    fn one_of(self, yes: &[&str], no: &[&str], neither: &str) -> Result<bool, Wrong> {
+        let value = self.value.to_lowercase();
+        match value.as_str() {
+            v if yes.contains(&v) => Ok(true),
+            v if no.contains(&v) => Ok(false),
+            _ => Err(bad(format!("\"{}\" is {neither}", self.value))),
+        }
+    }
 
-fn within(value: f64, from: f64, to: f64) -> Result<f64, (&'static str, String)> {
-    if (from..=to).contains(&value) { Ok(value) } else { Err(("value", format!("must lie between {from} and {to}"))) }
+    /// Adds a code to a list; "none" says that it was read and is empty.
+    fn code(self, list: &mut Option<Vec<Code>>) -> Result<(), Wrong> {
+        let list = list.get_or_insert_with(Vec::new);
+        if !self.value.eq_ignore_ascii_case("none") {
+            list.push(self.value.parse::<Code>().map_err(|e| bad(e.to_string()))?);
+        }
+        Ok(())
+    }
+
+    fn monitor(self) -> Result<MonitorState, Wrong> {
+        let unknown = || ("name", format!("no monitor is called \"{}\"", self.name));
+        let name = if self.name.eq_ignore_ascii_case("vapour") { "evap" } else { self.name };
+        let monitor: Monitor = of_word(name).ok_or_else(unknown)?;
+        let not = &["open", "incomplete", "not ready"];
+        Ok(MonitorState { monitor, complete: self.one_of(&["complete", "ready"], not, "neither complete nor open")? })
+    }
+
+    /// Bank of a fuel trim, and whether it is the long one.
+    fn trim(self) -> Result<(u8, bool), Wrong> {
+        match self.name.to_lowercase().as_str() {
+            "short 1" => Ok((1, false)),
+            "long 1" => Ok((1, true)),
+            "short 2" => Ok((2, false)),
+            "long 2" => Ok((2, true)),
+            name => Err(("name", format!("\"{name}\" is no trim: write short 1, long 1, short 2 or long 2"))),
+        }
+    }
+
+    /// The value as a figure in the unit that is kept, within what it may be.
+    fn within(self, to: &str, least: f64, most: f64) -> Result<f64, Wrong> {
+        let Self { value, unit, .. } = self;
+        let number: f64 = value
+            .replace(',', ".")
+            .parse()
+            .map_err(|_| bad(format!("\"{value}\" is not a number: write it as 20.4")))?;
+        let figure =
+            convert(number, unit, to).ok_or_else(|| ("unit", format!("\"{unit}\" is not a unit of it: use {to}")))?;
+        if (least..=most).contains(&figure) {
+            Ok(figure)
+        } else {
+            Err(bad(format!("must lie between {least} and {most}")))
+        }
+    }
 }

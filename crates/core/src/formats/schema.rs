@@ -1,10 +1,7 @@
 //! The JSON Schemas of the open formats, published in `docs/schema/`.
 
-use serde_json::Map;
-use serde_json::Value;
-use serde_json::json;
-use utoipa::PartialSchema;
-use utoipa::ToSchema;
+use serde_json::{Map, Value, json};
+use utoipa::{PartialSchema, ToSchema};
 
 /// The JSON Schema (2020-12) of a document type.
 #[must_use]

@@ -1,11 +1,12 @@
 //! Tables that leave the application: bill and findings as CSV. Money to the hundredth, chances to four places.
 
 use crate::assess::assessment::Assessment;
+use crate::decision::point_result::PointResult;
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::finding::FindingResult;
-use crate::money::purchase_plan::Doing;
-use crate::money::purchase_plan::DoingAction;
+use crate::money::purchase_plan::{PlanAction, PurchasePlan};
+use crate::money::schedule::Due;
 
 fn written(rows: impl IntoIterator<Item = Vec<String>>) -> String {
     let mut writer = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
@@ -42,76 +43,79 @@ fn adding_up(amounts: &[f64], total: f64) -> Vec<f64> {
     out.into_iter().map(|x| x / 100.0).collect()
 }
 
+/// Columns of the bill.
+const BILL: [&str; 13] = [
+    "kind",
+    "family",
+    "id",
+    "name",
+    "job",
+    "what to do",
+    "chance now",
+    "chance within plan",
+    "low",
+    "likely",
+    "high",
+    "expected",
+    "currency",
+];
+
 /// The bill by failure point and scheduled work; the expected amounts add up to the total in the last line, to
 /// the cent.
 #[must_use]
-pub fn bill(a: &Assessment, doing: &Doing) -> String {
-    let action = |at: &crate::documents::reference::PointRef| {
-        doing.points.iter().find(|p| &p.at == at).map_or("", |p| match p.action {
-            DoingAction::Renew => "renew at purchase",
-            DoingAction::Budget => "budget",
-            DoingAction::Watch => "watch",
-            DoingAction::Nothing => "nothing",
-        })
-    };
+pub fn bill(a: &Assessment, plan: &PurchasePlan) -> String {
     let amounts: Vec<f64> =
         a.points.iter().map(|p| p.expected_cost).chain(a.due.iter().map(|d| d.now + d.in_plan)).collect();
     let exact = adding_up(&amounts, a.bill.mean);
-    let mut rows = vec![row([
-        "kind",
-        "family",
-        "id",
-        "name",
-        "job",
-        "what to do",
-        "chance now",
-        "chance within plan",
-        "low",
-        "likely",
-        "high",
-        "expected",
-        "currency",
-    ])];
-    for (p, expected) in a.points.iter().zip(&exact) {
-        rows.push(vec![
-            "failure point".to_owned(),
-            p.at.family.clone(),
-            p.at.point.clone(),
-            plain(&p.name),
-            plain(&p.job),
-            action(&p.at).to_owned(),
-            format!("{:.4}", p.p_now),
-            format!("{:.4}", p.p_plan),
-            money(p.cost.low),
-            money(p.cost.likely),
-            money(p.cost.high),
-            money(*expected),
-            a.currency.clone(),
-        ]);
-    }
-    for (d, expected) in a.due.iter().zip(&exact[a.points.len()..]) {
-        rows.push(vec![
-            "scheduled work".to_owned(),
-            d.family.clone(),
-            d.interval.clone(),
-            plain(&d.name),
-            plain(&d.name),
-            if d.overdue { "overdue" } else { "as it falls due" }.to_owned(),
-            format!("{:.4}", 1.0 - d.chance_done),
-            String::new(),
-            money(d.cost.low),
-            money(d.cost.likely),
-            money(d.cost.high),
-            money(*expected),
-            a.currency.clone(),
-        ]);
-    }
-    let mut total = vec![String::new(); 13];
+    let points = a.points.iter().zip(&exact).map(|(p, expected)| point_row(p, plan, *expected, &a.currency));
+    let work = a.due.iter().zip(&exact[a.points.len()..]).map(|(d, expected)| work_row(d, *expected, &a.currency));
+    let mut total = vec![String::new(); BILL.len()];
     total[0] = "total".to_owned();
     total[11] = money((a.bill.mean * 100.0).round() / 100.0);
     total[12].clone_from(&a.currency);
-    rows.push(total);
-    written(rows)
+    written([row(BILL)].into_iter().chain(points).chain(work).chain([total]))
+}
+
+fn point_row(p: &PointResult, plan: &PurchasePlan, expected: f64, currency: &str) -> Vec<String> {
+    let action = plan.points.iter().find(|x| x.at == p.at).map_or("", |x| match x.action {
+        PlanAction::Renew => "renew at purchase",
+        PlanAction::Budget => "budget",
+        PlanAction::Watch => "watch",
+        PlanAction::Nothing => "nothing",
+    });
+    vec![
+        "failure point".to_owned(),
+        p.at.family.clone(),
+        p.at.point.clone(),
+        plain(&p.name),
+        plain(&p.job),
+        action.to_owned(),
+        format!("{:.4}", p.p_now),
+        format!("{:.4}", p.p_plan),
+        money(p.cost.low),
+        money(p.cost.likely),
+        money(p.cost.high),
+        money(expected),
+        currency.to_owned(),
+    ]
+}
+
+fn work_row(d: &Due, expected: f64, currency: &str) -> Vec<String> {
+    vec![
+        "scheduled work".to_owned(),
+        d.family.clone(),
+        d.interval.clone(),
+        plain(&d.name),
+        plain(&d.name),
+        if d.overdue { "overdue" } else { "as it falls due" }.to_owned(),
+        format!("{:.4}", 1.0 - d.chance_done),
+        String::new(),
+        money(d.cost.low),
+        money(d.cost.likely),
+        money(d.cost.high),
+        money(expected),
+        currency.to_owned(),
+    ]
 }
 
 /// The findings, oldest first; what was taken back is marked so.

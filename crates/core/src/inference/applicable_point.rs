@@ -1,25 +1,22 @@
 //! The failure points that concern a candidate.
 
+use std::collections::BTreeMap;
+
 use crate::base::units::Probability;
 use crate::base::weibull::CurveError;
-use crate::documents::applicability::Fit;
-use crate::documents::applicability::fit;
-use crate::documents::applicability::makes_way;
+use crate::documents::applicability::{Fit, fit, makes_way};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
-use crate::documents::failure_point::Exposure;
-use crate::documents::failure_point::FailurePoint;
+use crate::documents::failure_point::{Exposure, FailurePoint};
 use crate::documents::family::Family;
 use crate::documents::paper::LedgerEntry;
 use crate::reliability::exposure;
-use crate::reliability::mixture::Heard;
-use crate::reliability::mixture::PointLives;
-use std::collections::BTreeMap;
+use crate::reliability::mixture::{PointLives, SourceSelection};
 
 /// A failure point that concerns the candidate.
 #[derive(Debug)]
-pub struct Subject<'a> {
+pub struct ApplicablePoint<'a> {
     /// Its family.
     pub family: &'a Family,
     /// The point.
@@ -44,7 +41,11 @@ pub(crate) struct UseFactors {
 
 /// The points of all families that concern the candidate, in the sheets' order.
 #[must_use]
-pub fn subjects<'a>(candidate: &'a Candidate, families: &'a [Family], a: &Assumptions) -> Vec<Subject<'a>> {
+pub fn applicable_points<'a>(
+    candidate: &'a Candidate,
+    families: &'a [Family],
+    a: &Assumptions,
+) -> Vec<ApplicablePoint<'a>> {
     let mut out = Vec::new();
     for family in families {
         for point in &family.points {
@@ -61,7 +62,7 @@ pub fn subjects<'a>(candidate: &'a Candidate, families: &'a [Family], a: &Assump
             let links = family.checks.iter().flat_map(|c: &Check| &c.links);
             let leads = links.filter(|l| l.point == point.id).filter_map(|l| l.lead).collect();
             let factor = |levels: &BTreeMap<Exposure, Probability>| exposure::factor(point, levels);
-            out.push(Subject {
+            out.push(ApplicablePoint {
                 family,
                 point,
                 fit,
@@ -84,10 +85,14 @@ fn built_revised(point: &FailurePoint, family: &Family, candidate: &Candidate) -
     }
 }
 
-/// The lives of every subject under the schools heard.
+/// The lives of every subject under the sources heard.
 ///
 /// # Errors
 /// [`CurveError`] from a claim that makes no curve.
-pub fn lives(subjects: &[Subject<'_>], heard: Heard<'_>, a: &Assumptions) -> Result<Vec<PointLives>, CurveError> {
-    subjects.iter().map(|s| PointLives::pool(s.point, heard, a)).collect()
+pub fn lives(
+    applicable_points: &[ApplicablePoint<'_>],
+    heard: SourceSelection<'_>,
+    a: &Assumptions,
+) -> Result<Vec<PointLives>, CurveError> {
+    applicable_points.iter().map(|s| PointLives::pool(s.point, heard, a)).collect()
 }

@@ -3,27 +3,26 @@
 use crate::documents::care_level::LEVELS;
 use crate::inference::check_effect::Answer;
 use crate::inference::findings::weigh;
-use crate::reliability::care;
-use crate::reliability::care::Weights;
-use crate::reliability::remaining_life::Zones;
+use crate::reliability::care::{self, Weights};
+use crate::reliability::remaining_life::RemainingLife;
 
 /// Every point's zones in the three worlds, and how likely each world is.
 #[derive(Debug, Clone)]
-pub struct Worlds {
+pub struct CareScenarios {
     /// Zones by level of care, then by point.
-    pub zones: [Vec<Zones>; 3],
+    pub remaining: [Vec<RemainingLife>; 3],
     /// Weights of the levels.
     pub weights: Weights,
     /// Whether some findings were weighed one after another for want of room.
     pub approximate: bool,
 }
 
-impl Worlds {
+impl CareScenarios {
     /// Worlds before findings, from every point's zones by level.
     #[must_use]
-    pub fn before(points: &[[Zones; 3]], weights: Weights) -> Self {
-        let zones = std::array::from_fn(|l| points.iter().map(|p| p[l].clone()).collect());
-        Self { zones, weights, approximate: false }
+    pub fn before(points: &[[RemainingLife; 3]], weights: Weights) -> Self {
+        let remaining = std::array::from_fn(|l| points.iter().map(|p| p[l].clone()).collect());
+        Self { remaining, weights, approximate: false }
     }
 
     /// The same worlds after the findings. A world that made them likelier weighs more: so a neglected
@@ -32,7 +31,7 @@ impl Worlds {
     pub fn found(mut self, answers: &[Answer<'_>], joint_states: f64) -> Self {
         let mut ln = [0.0; 3];
         for (l, level) in LEVELS.into_iter().enumerate() {
-            let weighed = weigh(&mut self.zones[l], answers, level, joint_states);
+            let weighed = weigh(&mut self.remaining[l], answers, level, joint_states);
             ln[l] = weighed.ln_likelihood;
             self.approximate |= weighed.approximate;
         }
@@ -42,26 +41,26 @@ impl Worlds {
 
     /// A point's zones, the worlds mixed.
     #[must_use]
-    pub fn mixed(&self, point: usize) -> Zones {
-        let parts: Vec<(f64, &Zones)> = (0..3).map(|l| (self.weights[l], &self.zones[l][point])).collect();
-        Zones::mixture(&parts)
+    pub fn mixed(&self, point: usize) -> RemainingLife {
+        let parts: Vec<(f64, &RemainingLife)> = (0..3).map(|l| (self.weights[l], &self.remaining[l][point])).collect();
+        RemainingLife::mixture(&parts)
     }
 
     /// Chance that the point is there now or comes within the plan, the worlds mixed.
     #[must_use]
     pub fn by_horizon(&self, point: usize) -> f64 {
-        care::mix(&self.weights, |l| self.zones[l][point].by_horizon())
+        care::mix(&self.weights, |l| self.remaining[l][point].by_horizon())
     }
 
     /// Chance that it is there now, the worlds mixed.
     #[must_use]
     pub fn present(&self, point: usize) -> f64 {
-        care::mix(&self.weights, |l| self.zones[l][point].present)
+        care::mix(&self.weights, |l| self.remaining[l][point].present)
     }
 }
 
 /// Chance within the plan of one point seen in three worlds.
 #[must_use]
-pub fn mixed_chance(zones: &[Zones; 3], weights: &Weights) -> f64 {
-    care::mix(weights, |l| zones[l].by_horizon())
+pub fn mixed_chance(remaining: &[RemainingLife; 3], weights: &Weights) -> f64 {
+    care::mix(weights, |l| remaining[l].by_horizon())
 }

@@ -8,32 +8,23 @@ use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
 use crate::documents::family::Family;
 use crate::documents::pricing;
-use crate::evidence::care_index;
-use crate::evidence::care_index::CareIndex;
+use crate::evidence::care_index::{self, CareIndex};
 use crate::evidence::odometer_result::Odometer;
 use crate::evidence::settled;
-use crate::inference::applicable_point;
-use crate::inference::applicable_point::Subject;
-use crate::inference::care_scenarios::Worlds;
+use crate::inference::applicable_point::{self, ApplicablePoint};
 use crate::inference::check_effect::Answer;
-use crate::inference::evidence_mask::Counted;
-use crate::inference::setting::Setting;
-use crate::inference::setting::View;
-use crate::reliability::care;
-use crate::reliability::care::Weights;
-use crate::reliability::mixture::Heard;
-use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::remaining_life::Zones;
-use crate::reliability::survival_grid::Parts;
+use crate::inference::setting::{Setting, View};
+use crate::reliability::care::{self, Weights};
+use crate::reliability::mixture::SourceSelection;
 use crate::reliability::survival_table::PointCurves;
 use crate::validation::candidate;
 
 /// What is common to the questions asked of a whole candidate.
-pub(crate) struct Scene<'a> {
+pub(crate) struct Context<'a> {
     /// The sheets that the candidate names, in its order.
     pub families: &'a [Family],
     pub setting: &'a Setting<'a>,
-    pub subjects: &'a [Subject<'a>],
+    pub applicable_points: &'a [ApplicablePoint<'a>],
     pub views: &'a [View<'a, 'a>],
     pub answers: &'a [Answer<'a>],
     /// What the readings say.
@@ -43,55 +34,39 @@ pub(crate) struct Scene<'a> {
     pub prior: Weights,
 }
 
-impl Scene<'_> {
-    /// Worlds before findings, one point on the full grid if asked, the others on the least.
-    pub fn before(&self, full: Option<usize>) -> Worlds {
-        let zones: Vec<[Zones; 3]> = self
-            .views
-            .iter()
-            .enumerate()
-            .map(|(i, view)| {
-                let grid = if full == Some(i) { FutureGrid::full } else { FutureGrid::coarse };
-                let grid = grid(self.setting.horizon, &view.subject.leads);
-                self.setting.worlds(view, &mut Parts::default(), &grid, Counted::ALL, false).0
-            })
-            .collect();
-        Worlds::before(&zones, self.prior)
-    }
-}
-
-/// Sets the scene for a question.
-pub(crate) fn with_scene<T>(
+/// Prepares the context of a question and asks it.
+pub(crate) fn with_context<T>(
     candidate: &Candidate,
     families: &[Family],
     a: &Assumptions,
-    ask: impl FnOnce(&Scene<'_>) -> Result<T, AssessError>,
+    ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
 ) -> Result<T, AssessError> {
-    let faults = candidate::candidate(candidate, families);
+    let faults = candidate::candidate_faults(candidate, families);
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
     }
     // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
     let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(|f| pricing::priced(f, a)).collect();
-    let a = &a.for_papers(candidate.buyer.papers).for_rates(&candidate.buyer.rates);
+    let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &settled::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a);
-    let subjects = applicable_point::subjects(candidate, &used, a);
-    let answers = answers(candidate, &used, &subjects);
-    let lives = applicable_point::lives(&subjects, Heard::of(&candidate.buyer.schools), a)?;
-    let curves: Vec<PointCurves<'_>> = subjects.iter().zip(&lives).map(|(s, l)| setting.curves(s, l)).collect();
-    let views: Vec<View<'_, '_>> = subjects
+    let applicable_points = applicable_point::applicable_points(candidate, &used, a);
+    let answers = answers(candidate, &used, &applicable_points);
+    let lives = applicable_point::lives(&applicable_points, SourceSelection::of(&candidate.buyer.sources), a)?;
+    let curves: Vec<PointCurves<'_>> =
+        applicable_points.iter().zip(&lives).map(|(s, l)| setting.curves(s, l)).collect();
+    let views: Vec<View<'_, '_>> = applicable_points
         .iter()
         .zip(&lives)
         .zip(&curves)
-        .map(|((subject, lives), curves)| View { subject, lives, curves })
+        .map(|((applicable_point, lives), curves)| View { applicable_point, lives, curves })
         .collect();
     let index = care_index::index(candidate, &used, &setting.path, a);
     let prior = care::weights(index.index);
-    ask(&Scene {
+    ask(&Context {
         families: &used,
         setting: &setting,
-        subjects: &subjects,
+        applicable_points: &applicable_points,
         views: &views,
         answers: &answers,
         odometer,
@@ -115,7 +90,7 @@ pub enum AssessError {
 pub(crate) fn answers<'a>(
     candidate: &'a Candidate,
     families: &'a [Family],
-    subjects: &[Subject<'_>],
+    applicable_points: &[ApplicablePoint<'_>],
 ) -> Vec<Answer<'a>> {
     families
         .iter()
@@ -124,7 +99,7 @@ pub(crate) fn answers<'a>(
             Some(Answer {
                 check,
                 outcome: candidate.outcome_of(family, check)?,
-                links: links(check, family, subjects),
+                links: links(check, family, applicable_points),
                 key: format!("{}/{}", family.id, check.id),
             })
         })
@@ -132,13 +107,13 @@ pub(crate) fn answers<'a>(
 }
 
 /// The check's links to points that concern the candidate: `(subject, link)`.
-pub(crate) fn links(check: &Check, family: &Family, subjects: &[Subject<'_>]) -> Vec<(usize, usize)> {
+pub(crate) fn links(check: &Check, family: &Family, applicable_points: &[ApplicablePoint<'_>]) -> Vec<(usize, usize)> {
     check
         .links
         .iter()
         .enumerate()
         .filter_map(|(l, link)| {
-            let s = subjects.iter().position(|s| s.family.id == family.id && s.point.id == link.point)?;
+            let s = applicable_points.iter().position(|s| s.family.id == family.id && s.point.id == link.point)?;
             Some((s, l))
         })
         .collect()

@@ -3,11 +3,11 @@
 /// How much is asked of a judgement.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Depth {
-    /// Neither each school's own view nor the steps of the why before the papers: for long lists. A
+    /// Neither each source's own view nor the steps of the why before the papers: for long lists. A
     /// verdict then has no reason that papers alone give.
     Lean,
-    /// Everything but each school's own view.
+    /// Everything but each source's own view.
     Pooled,
-    /// Each school's own view of every point as well.
-    Schools,
+    /// Each source's own view of every point as well.
+    Sources,
 }

@@ -2,7 +2,7 @@
 
 /// Which evidence is counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Counted {
+pub struct EvidenceMask {
     /// How it was used.
     pub past_use: PastUse,
     /// How it will be used.
@@ -22,7 +22,7 @@ pub enum PastUse {
     AsPlan,
 }
 
-impl Counted {
+impl EvidenceMask {
     /// Everything but findings.
     pub const ALL: Self = Self { past_use: PastUse::Stated, plan_use: true, papers: true };
     /// Nothing but that it has come so far.

@@ -7,12 +7,9 @@
 
 use crate::documents::care_level::CareLevel;
 use crate::documents::check::Check;
-use crate::inference::check_effect::Answer;
-use crate::inference::check_effect::Effect;
-use crate::inference::check_effect::IMPOSSIBLE;
-use crate::inference::check_effect::leak;
+use crate::inference::check_effect::{Answer, Effect, IMPOSSIBLE, leak};
 use crate::inference::joint_posterior::weigh_jointly;
-use crate::reliability::remaining_life::Zones;
+use crate::reliability::remaining_life::RemainingLife;
 
 /// What weighing findings came to.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -24,7 +21,7 @@ pub struct Weighed {
 }
 
 /// Moves the points' zones, computed under a level of care, by every answer.
-pub fn weigh(zones: &mut [Zones], answers: &[Answer<'_>], level: CareLevel, joint_states: f64) -> Weighed {
+pub fn weigh(remaining: &mut [RemainingLife], answers: &[Answer<'_>], level: CareLevel, joint_states: f64) -> Weighed {
     let mut answers: Vec<&Answer<'_>> = answers.iter().collect();
     answers.sort_by(|a, b| a.key.cmp(&b.key));
     let (coupling, single): (Vec<&Answer<'_>>, Vec<&Answer<'_>>) =
@@ -37,7 +34,7 @@ pub fn weigh(zones: &mut [Zones], answers: &[Answer<'_>], level: CareLevel, join
             count(l1);
             for &(point, link) in &a.links {
                 let at = Effect::new(a.check, link, 0);
-                count(zones[point].weigh(at.present, 1.0, at.lead, at.coming));
+                count(remaining[point].weigh(at.present, 1.0, at.lead, at.coming));
             }
         } else {
             let l0 = leak(a.check, level, a.outcome - 1);
@@ -46,7 +43,7 @@ pub fn weigh(zones: &mut [Zones], answers: &[Answer<'_>], level: CareLevel, join
                 continue;
             };
             let (at, below) = (Effect::new(a.check, link, a.outcome), Effect::new(a.check, link, a.outcome - 1));
-            count(zones[point].weigh(
+            count(remaining[point].weigh(
                 l1 * at.present - l0 * below.present,
                 l1 - l0,
                 at.lead,
@@ -56,12 +53,12 @@ pub fn weigh(zones: &mut [Zones], answers: &[Answer<'_>], level: CareLevel, join
     }
     let mut approximate = false;
     for group in connected(&coupling) {
-        match weigh_jointly(zones, &group, level, joint_states) {
+        match weigh_jointly(remaining, &group, level, joint_states) {
             Some(chance) => count(chance),
             None => {
                 approximate = true;
                 for a in group {
-                    count(weigh_jointly(zones, &[a], level, f64::INFINITY).unwrap_or(1.0));
+                    count(weigh_jointly(remaining, &[a], level, f64::INFINITY).unwrap_or(1.0));
                 }
             }
         }
@@ -87,12 +84,12 @@ fn connected<'a, 'b>(answers: &[&'b Answer<'a>]) -> Vec<Vec<&'b Answer<'a>>> {
 /// Chance of each outcome of a check not yet done under a level of care, the points it links taken as
 /// independent.
 #[must_use]
-pub fn outlook(check: &Check, links: &[(usize, usize)], zones: &[Zones], level: CareLevel) -> Vec<f64> {
+pub fn outlook(check: &Check, links: &[(usize, usize)], remaining: &[RemainingLife], level: CareLevel) -> Vec<f64> {
     let cumulative: Vec<f64> = (0..check.outcomes.len())
         .map(|g| {
             links.iter().fold(leak(check, level, g), |acc, &(point, link)| {
                 let e = Effect::new(check, link, g);
-                let z = &zones[point];
+                let z = &remaining[point];
                 let coming: f64 = z.cells.iter().zip(&z.grid.edges()[1..]).map(|(m, upper)| m * e.within(*upper)).sum();
                 acc * (z.present * e.present + coming + z.tail + z.immune)
             })

@@ -1,10 +1,8 @@
 //! The joint posterior of a connected group of points: by inclusion–exclusion or by enumeration of states.
 
 use crate::documents::care_level::CareLevel;
-use crate::inference::check_effect::Answer;
-use crate::inference::check_effect::Effect;
-use crate::inference::check_effect::leak;
-use crate::reliability::remaining_life::Zones;
+use crate::inference::check_effect::{Answer, Effect, leak};
+use crate::reliability::remaining_life::RemainingLife;
 
 /// One point reduced to what the group's checks can tell apart: bands of remaining life from the
 /// nearest to "sound or immune", and present last.
@@ -16,15 +14,15 @@ struct Reduced {
 }
 
 impl Reduced {
-    fn new(point: usize, zones: &Zones, mut bounds: Vec<f64>) -> Self {
+    fn new(point: usize, remaining: &RemainingLife, mut bounds: Vec<f64>) -> Self {
         bounds.sort_by(f64::total_cmp);
         bounds.dedup();
         let mut mass = vec![0.0; bounds.len() + 2];
-        for (i, m) in zones.cells.iter().enumerate() {
-            mass[Self::band(&bounds, zones.grid.edges()[i + 1])] += m;
+        for (i, m) in remaining.cells.iter().enumerate() {
+            mass[Self::band(&bounds, remaining.grid.edges()[i + 1])] += m;
         }
-        mass[bounds.len()] += zones.tail + zones.immune;
-        mass[bounds.len() + 1] = zones.present;
+        mass[bounds.len()] += remaining.tail + remaining.immune;
+        mass[bounds.len() + 1] = remaining.present;
         Self { point, bounds, mass }
     }
 
@@ -45,7 +43,7 @@ impl Reduced {
 /// ways of counting it have too many terms.
 #[allow(clippy::cast_precision_loss)]
 pub(crate) fn weigh_jointly(
-    zones: &mut [Zones],
+    remaining: &mut [RemainingLife],
     group: &[&Answer<'_>],
     level: CareLevel,
     joint_states: f64,
@@ -60,7 +58,7 @@ pub(crate) fn weigh_jointly(
                 .iter()
                 .flat_map(|a| a.links.iter().filter(|l| l.0 == p).filter_map(|l| a.check.links[l.1].lead))
                 .collect();
-            Reduced::new(p, &zones[p], bounds)
+            Reduced::new(p, &remaining[p], bounds)
         })
         .collect();
     let states: f64 = reduced.iter().map(|r| r.mass.len() as f64).product();
@@ -69,10 +67,10 @@ pub(crate) fn weigh_jointly(
         return None;
     }
     let factors: Vec<Factor> = group.iter().map(|a| Factor::new(a, level, &points, &reduced)).collect();
-    let by_signs = (signs <= states).then(|| by_signs(&reduced, &factors)).flatten();
-    let (total, after) = match by_signs {
+    let by_inclusion_exclusion = (signs <= states).then(|| by_inclusion_exclusion(&reduced, &factors)).flatten();
+    let (total, after) = match by_inclusion_exclusion {
         Some(counted) => counted,
-        None if states <= joint_states => by_states(&reduced, &factors),
+        None if states <= joint_states => by_enumeration(&reduced, &factors),
         None => return None,
     };
     if total > 0.0 {
@@ -80,7 +78,7 @@ pub(crate) fn weigh_jointly(
             let ratio: Vec<f64> =
                 r.mass.iter().zip(marginal).map(|(m, a)| if *m > 0.0 { a / total / m } else { 0.0 }).collect();
             let sound = r.bounds.len();
-            zones[r.point].weigh_by(ratio[sound + 1], ratio[sound], |upper| ratio[Reduced::band(&r.bounds, upper)]);
+            remaining[r.point].weigh_by(ratio[sound + 1], ratio[sound], |upper| ratio[Reduced::band(&r.bounds, upper)]);
         }
     }
     Some(total)
@@ -116,39 +114,50 @@ impl Factor {
 }
 
 /// Chance of the answers, and for each point the joint chance by zone.
-type Counted = (f64, Vec<Vec<f64>>);
+type JointPosterior = (f64, Vec<Vec<f64>>);
 
-/// Counts a group by signs. Each answer's chance is a difference of two products over its points; the
-/// product of all answers, multiplied out, is a signed sum of terms in which the points stand apart. None
-/// where the terms cancel so far that digits would be lost.
-fn by_signs(reduced: &[Reduced], factors: &[Factor]) -> Option<Counted> {
-    // By point: the answers on it, and by their choice of terms the mass of each zone.
-    let tables: Vec<(Vec<usize>, Vec<Vec<f64>>)> = reduced
-        .iter()
-        .enumerate()
-        .map(|(place, r)| {
-            let mine: Vec<(usize, &Vec<(f64, f64)>)> = factors
-                .iter()
+/// What one point contributes to the terms of a product that is multiplied out.
+struct Terms {
+    /// The answers on it.
+    answers: Vec<usize>,
+    /// By the choice of a term for each of its answers: the mass of each zone.
+    masses: Vec<Vec<f64>>,
+    /// The same, summed over the zones.
+    sums: Vec<f64>,
+}
+
+impl Terms {
+    fn new(place: usize, point: &Reduced, factors: &[Factor]) -> Self {
+        let mine: Vec<(usize, &Vec<(f64, f64)>)> = factors
+            .iter()
+            .enumerate()
+            .filter_map(|(f, factor)| Some((f, &factor.links.iter().find(|l| l.0 == place)?.1)))
+            .collect();
+        let effect = |choice: usize, z: usize| {
+            mine.iter()
                 .enumerate()
-                .filter_map(|(f, factor)| Some((f, &factor.links.iter().find(|l| l.0 == place)?.1)))
-                .collect();
-            let masses = (0..1usize << mine.len())
-                .map(|choice| {
-                    let effect = |z: usize| {
-                        mine.iter()
-                            .enumerate()
-                            .map(|(i, (_, by_zone))| if choice >> i & 1 == 0 { by_zone[z].0 } else { by_zone[z].1 })
-                            .product::<f64>()
-                    };
-                    r.mass.iter().enumerate().map(|(z, m)| m * effect(z)).collect()
-                })
-                .collect();
-            (mine.iter().map(|m| m.0).collect(), masses)
-        })
-        .collect();
-    let sums: Vec<Vec<f64>> = tables.iter().map(|t| t.1.iter().map(|zones| zones.iter().sum()).collect()).collect();
-    let n = reduced.len();
-    let mut weights: Vec<Vec<f64>> = sums.iter().map(|s| vec![0.0; s.len()]).collect();
+                .map(|(i, (_, by_zone))| if choice >> i & 1 == 0 { by_zone[z].0 } else { by_zone[z].1 })
+                .product::<f64>()
+        };
+        let zones = |choice| point.mass.iter().enumerate().map(|(z, m)| m * effect(choice, z)).collect();
+        let masses: Vec<Vec<f64>> = (0..1usize << mine.len()).map(zones).collect();
+        let sums = masses.iter().map(|zones| zones.iter().sum()).collect();
+        Self { answers: mine.iter().map(|m| m.0).collect(), masses, sums }
+    }
+
+    /// The choice of terms for its answers that a choice of terms for all answers makes.
+    fn choice(&self, of_all: usize) -> usize {
+        self.answers.iter().enumerate().map(|(i, f)| (of_all >> f & 1) << i).sum()
+    }
+}
+
+/// Counts a group by inclusion–exclusion. Each answer's chance is a difference of two products over its points;
+/// the product of all answers, multiplied out, is a signed sum of terms in which the points are independent. None
+/// where the terms cancel so far that digits would be lost.
+fn by_inclusion_exclusion(reduced: &[Reduced], factors: &[Factor]) -> Option<JointPosterior> {
+    let points: Vec<Terms> = reduced.iter().enumerate().map(|(p, r)| Terms::new(p, r, factors)).collect();
+    let n = points.len();
+    let mut weights: Vec<Vec<f64>> = points.iter().map(|t| vec![0.0; t.sums.len()]).collect();
     let (mut total, mut size) = (0.0, 0.0);
     let (mut choice, mut before) = (vec![0usize; n], vec![1.0; n + 1]);
     for signs in 0..1usize << factors.len() {
@@ -159,31 +168,29 @@ fn by_signs(reduced: &[Reduced], factors: &[Factor]) -> Option<Counted> {
         if term == 0.0 {
             continue;
         }
-        for (p, (mine, _)) in tables.iter().enumerate() {
-            choice[p] = mine.iter().enumerate().map(|(i, f)| (signs >> f & 1) << i).sum();
-            before[p + 1] = before[p] * sums[p][choice[p]];
+        for (p, point) in points.iter().enumerate() {
+            choice[p] = point.choice(signs);
+            before[p + 1] = before[p] * point.sums[choice[p]];
         }
         total += term * before[n];
         size += (term * before[n]).abs();
         let mut behind = term;
         for p in (0..n).rev() {
             weights[p][choice[p]] += behind * before[p];
-            behind *= sums[p][choice[p]];
+            behind *= points[p].sums[choice[p]];
         }
     }
     if total < size * 1e-7 {
         return None;
     }
-    let marginal = |p: usize| {
-        (0..reduced[p].mass.len())
-            .map(|z| weights[p].iter().zip(&tables[p].1).map(|(w, zones)| w * zones[z]).sum::<f64>().max(0.0))
-            .collect()
-    };
+    let zone =
+        |p: usize, z: usize| weights[p].iter().zip(&points[p].masses).map(|(w, zones)| w * zones[z]).sum::<f64>();
+    let marginal = |p: usize| (0..reduced[p].mass.len()).map(|z| zone(p, z).max(0.0)).collect();
     Some((total, (0..n).map(marginal).collect()))
 }
 
 /// Counts a group by its joint states, one after another.
-fn by_states(reduced: &[Reduced], factors: &[Factor]) -> Counted {
+fn by_enumeration(reduced: &[Reduced], factors: &[Factor]) -> JointPosterior {
     let mut walk = Walk {
         reduced,
         factors: (0..reduced.len()).map(|p| factors.iter().filter(|f| f.last == p).collect()).collect(),
@@ -268,8 +275,8 @@ mod tests {
     fn signs_and_states_count_the_same() {
         for seed in 0..20 {
             let (reduced, factors) = ring(6, seed);
-            let (total, after) = by_states(&reduced, &factors);
-            let (signed, by_zone) = by_signs(&reduced, &factors).expect("far from cancelling");
+            let (total, after) = by_enumeration(&reduced, &factors);
+            let (signed, by_zone) = by_inclusion_exclusion(&reduced, &factors).expect("far from cancelling");
             assert!((total / signed - 1.0).abs() < 1e-9, "{total} {signed}");
             for (x, y) in after.iter().flatten().zip(by_zone.iter().flatten()) {
                 assert!((x - y).abs() < 1e-12 + 1e-8 * total, "{x} {y}");
@@ -284,6 +291,6 @@ mod tests {
             f.leak = (1.0, 1.0);
             f.links.iter_mut().for_each(|l| l.1.iter_mut().for_each(|e| *e = (1.0, 1.0 - 1e-9)));
         }
-        assert!(by_signs(&reduced, &factors).is_none());
+        assert!(by_inclusion_exclusion(&reduced, &factors).is_none());
     }
 }

@@ -8,6 +8,7 @@ pub mod depth;
 pub mod evidence_mask;
 pub mod findings;
 pub mod joint_posterior;
+pub mod posterior;
 pub mod setting;
 pub mod source_views;
 pub mod strip;

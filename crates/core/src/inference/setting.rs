@@ -1,34 +1,24 @@
 //! One candidate's path, plan and papers, and each point's condition and remaining life under them.
 
+use std::sync::Arc;
+
 use crate::base::units::years_between;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::care_level::CareLevel;
-use crate::documents::care_level::LEVELS;
+use crate::documents::care_level::{CareLevel, LEVELS};
 use crate::documents::job::PartGrade;
 use crate::documents::paper::LedgerEntry;
 use crate::evidence::belief;
-use crate::inference::applicable_point::Subject;
-use crate::inference::evidence_mask::Counted;
-use crate::inference::evidence_mask::PastUse;
-use crate::reliability::care;
-use crate::reliability::condition::History;
-use crate::reliability::condition::Renewal;
-use crate::reliability::condition::stand;
-use crate::reliability::exposure;
-use crate::reliability::mixture::Life;
-use crate::reliability::mixture::PointLives;
-use crate::reliability::plan_grid::BEYOND;
-use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::plan_grid::Pace;
-use crate::reliability::remaining_life::Zones;
-use crate::reliability::remaining_life::remaining;
-use crate::reliability::survival_grid::Parts;
-use crate::reliability::survival_table::Curves;
-use crate::reliability::survival_table::Cycle;
-use crate::reliability::survival_table::PointCurves;
+use crate::inference::applicable_point::ApplicablePoint;
+use crate::inference::evidence_mask::{EvidenceMask, PastUse};
+use crate::reliability::condition::{History, Renewal, condition_now};
+use crate::reliability::mixture::{Life, PointLives};
+use crate::reliability::plan_grid::{BEYOND, FutureGrid, Pace};
+use crate::reliability::remaining_life::{RemainingLife, remaining};
+use crate::reliability::survival_grid::PreparedParts;
+use crate::reliability::survival_table::{Curves, Cycle, PointCurves};
 use crate::reliability::usage_path::PastPath;
-use std::sync::Arc;
+use crate::reliability::{care, exposure};
 
 /// What is common to all points of one candidate.
 #[derive(Debug)]
@@ -68,42 +58,49 @@ impl<'a> Setting<'a> {
 
     /// Life factors of the past under a level of care, and of the plan under the buyer's.
     #[must_use]
-    pub fn kappas(&self, subject: &Subject<'_>, counted: Counted, level: CareLevel) -> (f64, f64) {
+    pub fn life_factors(
+        &self,
+        applicable_point: &ApplicablePoint<'_>,
+        mask: EvidenceMask,
+        level: CareLevel,
+    ) -> (f64, f64) {
         let a = self.assumptions;
-        let uses = subject.use_factors;
-        let past = match counted.past_use {
+        let uses = applicable_point.use_factors;
+        let past = match mask.past_use {
             PastUse::None => 1.0,
             PastUse::Stated => uses.past,
             PastUse::AsPlan => uses.plan,
         };
-        let plan = if counted.plan_use { uses.plan } else { 1.0 };
-        let kept = |level| care::factor(subject.point, level, a);
-        (exposure::kappa(kept(level) * past, a), exposure::kappa(kept(self.candidate.plan.care) * plan, a))
+        let plan = if mask.plan_use { uses.plan } else { 1.0 };
+        let kept = |level| care::factor(applicable_point.point, level, a);
+        (exposure::life_factor(kept(level) * past, a), exposure::life_factor(kept(self.candidate.plan.care) * plan, a))
     }
 
     /// Whether two kinds of evidence come to the same for this point under every level of care,
     /// findings aside.
     #[must_use]
-    pub fn alike(&self, subject: &Subject<'_>, x: Counted, y: Counted) -> bool {
-        let silent = subject.entries.is_empty() && self.completeness <= self.assumptions.completeness_least;
+    pub fn alike(&self, applicable_point: &ApplicablePoint<'_>, x: EvidenceMask, y: EvidenceMask) -> bool {
+        let silent = applicable_point.entries.is_empty() && self.completeness <= self.assumptions.completeness_least;
         (x.papers == y.papers || silent)
-            && LEVELS.iter().all(|&l| self.kappas(subject, x, l) == self.kappas(subject, y, l))
+            && LEVELS
+                .iter()
+                .all(|&l| self.life_factors(applicable_point, x, l) == self.life_factors(applicable_point, y, l))
     }
 
     /// The tables that every view of the point reads: as far as the plan reaches under the shortest life.
     #[must_use]
-    pub fn curves<'l>(&self, subject: &Subject<'_>, lives: &'l PointLives) -> PointCurves<'l> {
+    pub fn curves<'l>(&self, applicable_point: &ApplicablePoint<'_>, lives: &'l PointLives) -> PointCurves<'l> {
         let a = self.assumptions;
         let grades = [PartGrade::Original, PartGrade::Unknown]
             .into_iter()
-            .chain(subject.entries.iter().map(|e| e.grade))
+            .chain(applicable_point.entries.iter().map(|e| e.grade))
             .map(|g| a.grade(g));
         let grade = grades.fold(f64::INFINITY, f64::min);
         let reach = self.horizon * (1.0 + BEYOND);
-        let views = [Counted::ALL, Counted::SURVIVED, Counted::REFERENCE];
+        let views = [EvidenceMask::ALL, EvidenceMask::SURVIVED, EvidenceMask::REFERENCE];
         let (mut usage, mut age) = (0.0f64, 0.0f64);
-        for (counted, level) in views.into_iter().flat_map(|c| LEVELS.map(|l| (c, l))) {
-            let (past, plan) = self.kappas(subject, counted, level);
+        for (mask, level) in views.into_iter().flat_map(|c| LEVELS.map(|l| (c, l))) {
+            let (past, plan) = self.life_factors(applicable_point, mask, level);
             let ahead = reach * past / plan;
             usage = usage.max((self.path.usage_now() + ahead) / past);
             age = age.max((self.path.age_now() + ahead / self.usage_a_year) / past);
@@ -113,34 +110,35 @@ impl<'a> Setting<'a> {
     }
 
     /// The part fitted at the works: its curves and susceptible share.
-    fn first_part<'c>(
-        &self,
-        subject: &Subject<'_>,
-        lives: &PointLives,
-        curves: &'c PointCurves<'c>,
-    ) -> (&'c Curves<'c>, f64) {
-        if subject.built_revised { (curves.revised(), lives.revised_share) } else { (&curves.first, lives.share) }
+    fn first_part<'c>(&self, view: &View<'_, 'c>) -> (&'c Curves<'c>, f64) {
+        let View { applicable_point, lives, curves } = *view;
+        if applicable_point.built_revised {
+            (curves.revised(), lives.revised_share)
+        } else {
+            (&curves.first, lives.share)
+        }
     }
 
-    /// Where the point stands under the evidence counted and each level of care: its zones on a grid,
-    /// before findings, and the failures of past cells at ordinary care (empty unless `trace`).
+    /// The point under the evidence that counts and each level of care: its remaining life on a grid, before
+    /// findings, and the failures of past cells at ordinary care (empty unless `trace`).
     #[must_use]
-    pub fn worlds<'c>(
+    pub fn scenarios<'c>(
         &self,
         view: &View<'_, 'c>,
-        parts: &mut Parts<'c>,
+        parts: &mut PreparedParts<'c>,
         grid: &Arc<FutureGrid>,
-        counted: Counted,
+        mask: EvidenceMask,
         trace: bool,
-    ) -> ([Zones; 3], Vec<f64>) {
-        let kappas = LEVELS.map(|level| self.kappas(view.subject, counted, level));
+    ) -> ([RemainingLife; 3], Vec<f64>) {
+        let factors = LEVELS.map(|level| self.life_factors(view.applicable_point, mask, level));
+        let mut look = Look { view, parts, grid, mask };
         // Where care changes nothing but the owners' patience, one history serves for all levels.
-        let [poor, mut ordinary, good] = if kappas.iter().all(|k| *k == kappas[0]) {
-            self.zones(view, parts, grid, counted, kappas[0], LEVELS, trace)
+        let [poor, mut ordinary, good] = if factors.iter().all(|k| *k == factors[0]) {
+            self.remaining_lives(&mut look, factors[0], LEVELS, trace)
         } else {
             std::array::from_fn(|l| {
                 let trace = trace && LEVELS[l] == CareLevel::Ordinary;
-                let [one] = self.zones(view, parts, grid, counted, kappas[l], [LEVELS[l]], trace);
+                let [one] = self.remaining_lives(&mut look, factors[l], [LEVELS[l]], trace);
                 one
             })
         };
@@ -148,80 +146,89 @@ impl<'a> Setting<'a> {
         ([poor.1, ordinary.1, good.1], past)
     }
 
-    /// Where the point stands now under the evidence counted and life factors of past and plan, once for
-    /// each level of care that has these factors: the failures of past cells, and the zones.
-    #[allow(clippy::too_many_arguments)]
-    fn zones<'c, const N: usize>(
+    /// The point's remaining life under life factors of past and plan, once for each level of care that has
+    /// these factors, with the failures of past cells.
+    fn remaining_lives<'c, const N: usize>(
         &self,
-        view: &View<'_, 'c>,
-        parts: &mut Parts<'c>,
-        grid: &Arc<FutureGrid>,
-        counted: Counted,
+        look: &mut Look<'_, '_, 'c>,
         (past, plan): (f64, f64),
         levels: [CareLevel; N],
         trace: bool,
-    ) -> [(Vec<f64>, Zones); N] {
+    ) -> [(Vec<f64>, RemainingLife); N] {
         let a = self.assumptions;
-        let View { subject, lives, curves } = *view;
-        let point = subject.point;
+        let Look { view, parts, grid, mask } = look;
         let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
-        let (built, share) = self.first_part(subject, lives, curves);
-        let unrecorded = parts.get(
-            &self.path,
-            Cycle { curves: built, kappa: past * a.grade_unknown },
-            grid.reach() * pace.stretch,
-            self.usage_a_year,
-        );
+        let (built, share) = self.first_part(view);
+        let unrecorded = Cycle { curves: built, life_factor: past * a.grade_unknown };
+        let unrecorded = parts.get(&self.path, unrecorded, grid.reach() * pace.stretch, self.usage_a_year);
+        let point = view.applicable_point;
+        let history = History {
+            share: share * point.fit.share,
+            build: Cycle { curves: built, life_factor: past },
+            renewals: if mask.papers { self.renewals(view, past) } else { Vec::new() },
+            unrecorded,
+            survivable: point.point.survivable.get(),
+            completeness: if mask.papers { self.completeness } else { a.completeness_least },
+            trace,
+        };
+        let repair_delay = levels.map(|level| point.point.repair_delay * care::patience(level, a));
+        let mut conditions = condition_now(&self.path, &history, &repair_delay).into_iter();
+        std::array::from_fn(|_| match conditions.next() {
+            Some(c) => {
+                let remaining = remaining(&c, &self.path, unrecorded, Arc::clone(grid), pace);
+                (c.past, remaining)
+            }
+            None => (Vec::new(), RemainingLife::empty(Arc::clone(grid))),
+        })
+    }
+
+    /// The renewals on paper under a life factor of the past.
+    fn renewals<'c>(&self, view: &View<'_, 'c>, past: f64) -> Vec<Renewal<'c>> {
+        let (a, View { applicable_point, lives, curves }) = (self.assumptions, *view);
         let renewal = |e: &&LedgerEntry| Renewal {
             edge: self.path.edge(e.usage.on_clock()),
             credibility: a.credibility(e.evidence),
             cycle: Cycle {
-                curves: if e.revised || subject.built_revised { curves.revised() } else { &curves.first },
-                kappa: past * a.grade(e.grade),
+                curves: if e.revised || applicable_point.built_revised { curves.revised() } else { &curves.first },
+                life_factor: past * a.grade(e.grade),
             },
-            still_susceptible: if e.revised && !subject.built_revised && lives.share > 0.0 {
+            still_susceptible: if e.revised && !applicable_point.built_revised && lives.share > 0.0 {
                 (lives.revised_share / lives.share).min(1.0)
             } else {
                 1.0
             },
         };
-        let history = History {
-            share: share * subject.fit.share,
-            build: Cycle { curves: built, kappa: past },
-            renewals: if counted.papers { subject.entries.iter().map(renewal).collect() } else { Vec::new() },
-            unrecorded,
-            survivable: point.survivable.get(),
-            completeness: if counted.papers { self.completeness } else { a.completeness_least },
-            trace,
-        };
-        let tolerated = levels.map(|level| point.tolerated * care::patience(level, a));
-        let mut standings = stand(&self.path, &history, &tolerated).into_iter();
-        std::array::from_fn(|_| match standings.next() {
-            Some(s) => {
-                let zones = remaining(&s, &self.path, unrecorded, Arc::clone(grid), pace);
-                (s.past, zones)
-            }
-            None => (Vec::new(), Zones::empty(Arc::clone(grid))),
-        })
+        applicable_point.entries.iter().map(renewal).collect()
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.
     #[must_use]
-    pub fn at_build(&self, subject: &Subject<'_>, lives: &PointLives) -> f64 {
+    pub fn at_build(&self, applicable_point: &ApplicablePoint<'_>, lives: &PointLives) -> f64 {
         let usage = self.path.usage_now() + self.horizon;
         let age = self.path.age_now() + self.candidate.plan.years;
-        let (life, share): (&Life, f64) =
-            if subject.built_revised { (&lives.revised, lives.revised_share) } else { (&lives.first, lives.share) };
-        share * subject.fit.share * (1.0 - life.alive(usage, age, 1.0))
+        let (life, share): (&Life, f64) = if applicable_point.built_revised {
+            (&lives.revised, lives.revised_share)
+        } else {
+            (&lives.first, lives.share)
+        };
+        share * applicable_point.fit.share * (1.0 - life.survival(usage, age, 1.0))
     }
+}
+
+/// One look at a point: through which tables, on which grid, counting which evidence.
+struct Look<'l, 's, 'c> {
+    view: &'l View<'s, 'c>,
+    parts: &'l mut PreparedParts<'c>,
+    grid: &'l Arc<FutureGrid>,
+    mask: EvidenceMask,
 }
 
 /// A point with the lives and tables it is seen through.
 #[derive(Debug, Clone, Copy)]
 pub struct View<'s, 'c> {
     /// The point.
-    pub subject: &'s Subject<'s>,
-    /// Its lives under the schools heard.
+    pub applicable_point: &'s ApplicablePoint<'s>,
+    /// Its lives under the sources heard.
     pub lives: &'c PointLives,
     /// Their tables.
     pub curves: &'c PointCurves<'c>,

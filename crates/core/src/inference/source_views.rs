@@ -1,79 +1,85 @@
 //! Each source's own view of every point.
 
-use crate::base::weibull::CurveError;
-use crate::inference::applicable_point::Subject;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::context::Scene;
-use crate::inference::evidence_mask::Counted;
-use crate::inference::setting::View;
-use crate::reliability::mixture::Heard;
-use crate::reliability::mixture::PointLives;
-use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::remaining_life::Zones;
-use crate::reliability::survival_grid::Parts;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-/// Whether a school makes a claim on this point.
-fn speaks(s: &Subject<'_>, school: &str) -> bool {
-    s.point.life.iter().any(|c| c.school == school) || s.point.share.iter().any(|c| c.school == school)
+use crate::base::weibull::CurveError;
+use crate::inference::applicable_point::ApplicablePoint;
+use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::context::Context;
+use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::setting::View;
+use crate::reliability::mixture::{PointLives, SourceSelection};
+use crate::reliability::plan_grid::FutureGrid;
+use crate::reliability::remaining_life::RemainingLife;
+use crate::reliability::survival_grid::PreparedParts;
+
+/// Whether a source makes a claim on this point.
+fn speaks(s: &ApplicablePoint<'_>, source: &str) -> bool {
+    s.point.life.iter().any(|c| c.source == source) || s.point.share.iter().any(|c| c.source == source)
 }
 
-/// Whether hearing the school alone changes the point's curves: not where it says nothing, or where
+/// Whether hearing the source alone changes the point's curves: not where it says nothing, or where
 /// nobody else does.
-fn differs(s: &Subject<'_>, school: &str) -> bool {
+fn differs(s: &ApplicablePoint<'_>, source: &str) -> bool {
     let revision = s.point.revision.iter();
-    let lives = s.point.life.iter().chain(revision.clone().flat_map(|r| &r.life)).map(|c| &c.school);
-    let shares = s.point.share.iter().chain(revision.flat_map(|r| &r.share)).map(|c| &c.school);
+    let lives = s.point.life.iter().chain(revision.clone().flat_map(|r| &r.life)).map(|c| &c.source);
+    let shares = s.point.share.iter().chain(revision.flat_map(|r| &r.share)).map(|c| &c.source);
     let (mut own, mut others) = (false, false);
     for claimed in lives.chain(shares) {
-        if claimed == school { own = true } else { others = true }
+        if claimed == source { own = true } else { others = true }
     }
     own && others
 }
 
-/// Each subject's chance within the plan under each school that speaks of it, findings weighed.
-/// `pooled` are the worlds before findings when all are heard, for the points that the school does not
+/// Each subject's chance within the plan under each source that speaks of it, findings weighed.
+/// `pooled` are the worlds before findings when all are heard, for the points that the source does not
 /// change.
-pub(crate) fn by_school(scene: &Scene<'_>, pooled: Option<&Worlds>) -> Result<Vec<Vec<SchoolChance>>, CurveError> {
-    let Scene { families, setting, subjects, answers, prior, .. } = *scene;
-    let mut out: Vec<Vec<SchoolChance>> = subjects.iter().map(|_| Vec::new()).collect();
+pub(crate) fn by_source(
+    context: &Context<'_>,
+    pooled: Option<&CareScenarios>,
+) -> Result<Vec<Vec<SourceChance>>, CurveError> {
+    let Context { families, setting, applicable_points, answers, prior, .. } = *context;
+    let mut out: Vec<Vec<SourceChance>> = applicable_points.iter().map(|_| Vec::new()).collect();
     let mut done: Vec<&str> = Vec::new();
-    for school in families.iter().flat_map(|f| &f.schools) {
-        if done.contains(&school.id.as_str()) {
+    for source in families.iter().flat_map(|f| &f.sources) {
+        if done.contains(&source.id.as_str()) {
             continue;
         }
-        done.push(&school.id);
-        let mut zones: Vec<[Zones; 3]> = Vec::with_capacity(subjects.len());
-        for (i, subject) in subjects.iter().enumerate() {
-            let grid = FutureGrid::coarse(setting.horizon, &subject.leads);
-            zones.push(match pooled {
-                Some(pooled) if !differs(subject, &school.id) => {
-                    std::array::from_fn(|l| pooled.zones[l][i].on(grid.clone()))
+        done.push(&source.id);
+        let mut remaining: Vec<[RemainingLife; 3]> = Vec::with_capacity(applicable_points.len());
+        for (i, applicable_point) in applicable_points.iter().enumerate() {
+            let grid = FutureGrid::coarse(setting.horizon, &applicable_point.leads);
+            remaining.push(match pooled {
+                Some(pooled) if !differs(applicable_point, &source.id) => {
+                    std::array::from_fn(|l| pooled.remaining[l][i].on(grid.clone()))
                 }
                 _ => {
-                    let lives = PointLives::pool(subject.point, Heard::One(&school.id), setting.assumptions)?;
-                    let curves = setting.curves(subject, &lives);
-                    let view = View { subject, lives: &lives, curves: &curves };
-                    setting.worlds(&view, &mut Parts::default(), &grid, Counted::ALL, false).0
+                    let lives = PointLives::pool(
+                        applicable_point.point,
+                        SourceSelection::One(&source.id),
+                        setting.assumptions,
+                    )?;
+                    let curves = setting.curves(applicable_point, &lives);
+                    let view = View { applicable_point, lives: &lives, curves: &curves };
+                    setting.scenarios(&view, &mut PreparedParts::default(), &grid, EvidenceMask::ALL, false).0
                 }
             });
         }
-        let worlds = Worlds::before(&zones, prior).found(answers, setting.assumptions.joint_states);
-        for (i, _) in subjects.iter().enumerate().filter(|(_, s)| speaks(s, &school.id)) {
-            let chance = worlds.by_horizon(i);
-            out[i].push(SchoolChance { school: school.id.clone(), name: school.name.clone(), chance });
+        let scenarios = CareScenarios::before(&remaining, prior).found(answers, setting.assumptions.joint_states);
+        for (i, _) in applicable_points.iter().enumerate().filter(|(_, s)| speaks(s, &source.id)) {
+            let chance = scenarios.by_horizon(i);
+            out[i].push(SourceChance { source: source.id.clone(), name: source.name.clone(), chance });
         }
     }
     Ok(out)
 }
 
-/// A school's view of one point.
+/// A source's view of one point.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct SchoolChance {
+pub struct SourceChance {
     /// School id.
-    pub school: String,
+    pub source: String,
     /// Its name.
     pub name: String,
     /// Chance within the plan if it alone were heard.

@@ -1,24 +1,24 @@
 //! A point's chances by the bins of the road strip.
 
-use crate::reliability::remaining_life::Zones;
-use crate::reliability::usage_path::PAST_CELLS;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::reliability::remaining_life::RemainingLife;
+use crate::reliability::usage_path::PAST_CELLS;
 
 /// The masses of past, plan and beyond by the strip's bins.
 #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-pub(crate) fn trouble(past_cells: &[f64], zones: &Zones) -> Trouble {
+pub(crate) fn trouble(past_cells: &[f64], remaining: &RemainingLife) -> Trouble {
     let mut past = vec![0.0; PAST_BINS];
     for (i, f) in past_cells.iter().enumerate() {
         past[i * PAST_BINS / PAST_CELLS] += f;
     }
     let mut plan = vec![0.0; PLAN_BINS];
     let mut beyond = vec![0.0; BEYOND_BINS];
-    let width = zones.grid.horizon() / PLAN_BINS as f64;
-    for (i, m) in zones.cells.iter().enumerate() {
-        let bin = (zones.grid.middle(i) / width) as usize;
-        if zones.grid.in_plan(i) {
+    let width = remaining.grid.horizon() / PLAN_BINS as f64;
+    for (i, m) in remaining.cells.iter().enumerate() {
+        let bin = (remaining.grid.middle(i) / width) as usize;
+        if remaining.grid.in_plan(i) {
             plan[bin.min(PLAN_BINS - 1)] += m;
         } else if let Some(slot) = beyond.get_mut(bin.saturating_sub(PLAN_BINS)) {
             *slot += m;

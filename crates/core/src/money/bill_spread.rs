@@ -1,11 +1,11 @@
 //! The bill as it may turn out: quantiles, exceedance, years, and what makes it dear.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::documents::reference::PointRef;
 use crate::money::job_cost::JobCost;
-use crate::money::purchase_plan::Doing;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::money::purchase_plan::PurchasePlan;
 
 /// The bill as it may turn out, units of the currency.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -38,8 +38,8 @@ pub struct BillSpread {
     pub dear: Vec<DearPoint>,
     /// What the mean is made of.
     pub split: BillSplit,
-    /// What is done at purchase, what later, and what together, as the chosen school has it.
-    pub doing: Doing,
+    /// What is done at purchase, what later, and what together, as the chosen source has it.
+    pub purchase_plan: PurchasePlan,
 }
 
 /// What the mean bill is made of; the four add up to it.

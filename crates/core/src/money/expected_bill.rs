@@ -1,71 +1,16 @@
 //! The expected bill, and where it falls along the plan.
 
-use crate::documents::candidate::Candidate;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::context::Scene;
-use crate::inference::evidence_mask::Counted;
-use crate::inference::setting::View;
-use crate::inference::strip::PLAN_BINS;
-use crate::money::point_cost::PointMoney;
-use crate::money::point_cost::Priced;
-use crate::money::reference_price;
-use crate::money::schedule;
-use crate::money::schedule::Scheduled;
-use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::remaining_life::Zones;
-use crate::reliability::survival_grid::Parts;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-/// The expected bill alone, as [`assess`] gives it: for questions asked many times over.
-pub(crate) fn expected_bill(scene: &Scene<'_>) -> f64 {
-    let Scene { setting, views, answers, prior, families, .. } = *scene;
-    let all: Vec<[Zones; 3]> = views
-        .iter()
-        .map(|v| {
-            let grid = FutureGrid::full(setting.horizon, &v.subject.leads);
-            setting.worlds(v, &mut Parts::default(), &grid, Counted::ALL, false).0
-        })
-        .collect();
-    let worlds = Worlds::before(&all, prior).found(answers, setting.assumptions.joint_states);
-    let price = reference_price::reference(setting.candidate).price;
-    let money = |v: &View<'_, '_>| PointMoney::new(setting, v.subject, v.curves, price);
-    let (_, scheduled) = schedule::due(setting, families, setting.assumptions);
-    let points: f64 = views.iter().enumerate().map(|(i, v)| Priced::new(&worlds, i, &money(v)).expected).sum();
-    points + scheduled.total()
-}
-
-#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-pub(crate) fn plan_years(candidate: &Candidate) -> usize {
-    (candidate.plan.years.ceil() as usize).max(1)
-}
-
-/// Puts a point's expected money where it falls along the plan.
-#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-pub(crate) fn spread(bill: &mut Bill, all: &[f64], now: f64, failure: f64, years: f64) {
-    bill.now += now;
-    bill.by_year[0] += now;
-    for (j, f) in all.iter().enumerate() {
-        let year = ((j as f64 + 0.5) / all.len() as f64 * years) as usize;
-        let last = bill.by_year.len() - 1;
-        bill.by_year[year.min(last)] += f * failure;
-        bill.spend[j * PLAN_BINS / all.len()] += f * failure;
-    }
-}
-
-/// Puts the money of scheduled work where it falls along the plan.
-#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-pub(crate) fn spread_work(bill: &mut Bill, work: &Scheduled, horizon: f64, years: f64) {
-    bill.now += work.now;
-    bill.by_year[0] += work.now;
-    let last = bill.by_year.len() - 1;
-    for (ahead, money) in &work.ahead {
-        let share = ahead / horizon;
-        bill.by_year[((share * years) as usize).min(last)] += money;
-        bill.spend[((share * PLAN_BINS as f64) as usize).min(PLAN_BINS - 1)] += money;
-    }
-}
+use crate::documents::candidate::Candidate;
+use crate::inference::context::Context;
+use crate::inference::posterior::Posterior;
+use crate::inference::strip::PLAN_BINS;
+use crate::money::point_cost::PointCost;
+use crate::money::priced_points::PricedPoints;
+use crate::money::schedule::Scheduled;
+use crate::reliability::remaining_life::RemainingLife;
 
 /// Expected money within the plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -90,4 +35,56 @@ pub struct Bill {
     pub p90: f64,
     /// Mean of the dearest tenth.
     pub cvar90: f64,
+}
+
+/// The expected bill alone, as the whole judgement gives it: for questions asked many times over.
+pub(crate) fn expected_bill(context: &Context<'_>) -> f64 {
+    PricedPoints::new(context, &Posterior::new(context).after).bill()
+}
+
+impl Bill {
+    /// A bill that holds scheduled work alone, beside that of the reference example.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn of_work(work: &Scheduled, reference: f64, candidate: &Candidate) -> Self {
+        Self {
+            mean: 0.0,
+            now: 0.0,
+            scheduled: work.total(),
+            overdue: work.now,
+            by_year: vec![0.0; (candidate.plan.years.ceil() as usize).max(1)],
+            spend: vec![0.0; PLAN_BINS],
+            reference,
+            excess: 0.0,
+            p90: 0.0,
+            cvar90: 0.0,
+        }
+    }
+
+    /// Puts a point's expected money where it falls along a plan of some years; `failures` are its expected
+    /// failures by plan cell.
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn add_point(&mut self, remaining: &RemainingLife, cost: &PointCost, failures: &[f64], years: f64) {
+        let now = remaining.present * cost.job.mean;
+        self.now += now;
+        self.by_year[0] += now;
+        for (j, f) in failures.iter().enumerate() {
+            let year = ((j as f64 + 0.5) / failures.len() as f64 * years) as usize;
+            let last = self.by_year.len() - 1;
+            self.by_year[year.min(last)] += f * cost.failure;
+            self.spend[j * PLAN_BINS / failures.len()] += f * cost.failure;
+        }
+    }
+
+    /// Puts the money of scheduled work where it falls along the plan.
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn add_work(&mut self, work: &Scheduled, horizon: f64, years: f64) {
+        self.now += work.now;
+        self.by_year[0] += work.now;
+        let last = self.by_year.len() - 1;
+        for (ahead, money) in &work.ahead {
+            let share = ahead / horizon;
+            self.by_year[((share * years) as usize).min(last)] += money;
+            self.spend[((share * PLAN_BINS as f64) as usize).min(PLAN_BINS - 1)] += money;
+        }
+    }
 }

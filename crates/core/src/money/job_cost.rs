@@ -2,18 +2,15 @@
 //!
 //! The chance that an owner's looks catch a failure in time is delay-time inspection (Christer 1982).
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::pert::pert_mean;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Labour;
 use crate::documents::failure_point::Warning;
 use crate::documents::family::Family;
-use crate::documents::job::HoursRange;
-use crate::documents::job::Job;
-use crate::documents::job::MoneyRange;
-use crate::documents::job::PartGrade;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::documents::job::{HoursRange, Job, MoneyRange, PartGrade};
 
 pub(crate) fn money(r: &MoneyRange) -> [f64; 3] {
     [r.low.get(), r.likely.get(), r.high.get()]

@@ -5,6 +5,7 @@ pub mod bill_spread;
 pub mod expected_bill;
 pub mod job_cost;
 pub mod point_cost;
+pub mod priced_points;
 pub mod purchase_decision;
 pub mod purchase_plan;
 pub mod reference_price;

@@ -1,26 +1,17 @@
 //! Deciding the purchase plan under a maintenance policy.
 
-use crate::documents::buyer::DoingSchool;
+use crate::documents::assumptions::Assumptions;
+use crate::documents::buyer::MaintenancePolicy;
 use crate::documents::family::Family;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::context::Scene;
-use crate::money::point_cost::PointMoney;
-use crate::money::point_cost::Priced;
-use crate::money::purchase_plan::BundleJob;
-use crate::money::purchase_plan::Decided;
-use crate::money::purchase_plan::Doing;
-use crate::money::purchase_plan::DoingAction;
-use crate::money::purchase_plan::DoingBundle;
-use crate::money::purchase_plan::JobAt;
-use crate::money::purchase_plan::Neighbour;
-use crate::money::purchase_plan::PointAction;
-use crate::money::purchase_plan::RenewWhy;
-use crate::money::purchase_plan::SchoolBill;
+use crate::documents::reference::{IntervalRef, PointRef};
+use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::context::Context;
+use crate::money::priced_points::PricedPoints;
+use crate::money::purchase_plan::{
+    BundleJob, DecidedPlan, JobAt, JobBundle, Neighbour, PlanAction, PlannedPoint, PolicyBill, PurchasePlan, RenewWhy,
+};
 use crate::money::schedule::Due;
-use crate::money::while_apart::Weighed;
-use crate::money::while_apart::while_apart;
+use crate::money::while_apart::{Weighed, while_apart};
 
 /// One point as the decision sees it.
 struct Choice<'a> {
@@ -63,81 +54,95 @@ pub(crate) fn groups<'a>(family: &'a Family, job: &str, rate: f64) -> Vec<Group<
         .collect()
 }
 
-/// Decides for every point, under the chosen school and the two others.
-pub(crate) fn doing(
-    scene: &Scene<'_>,
-    worlds: &Worlds,
-    money: &[PointMoney],
-    priced: &[Priced],
-    due: &[Due],
-    work: f64,
-) -> Decided {
-    let (setting, a) = (scene.setting, scene.setting.assumptions);
+/// Decides for every point, under the chosen policy and the two others.
+pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> DecidedPlan {
+    let a = context.setting.assumptions;
+    let inputs = PlanInputs {
+        context,
+        choices: choices(context, scenarios, priced),
+        to_do: to_do(&priced.due, a),
+        rate: a.rate(context.setting.candidate.buyer.labour),
+        work: priced.work.total(),
+    };
+    let chosen = context.setting.candidate.purchase_plan.policy;
+    let all = [MaintenancePolicy::LeastCost, MaintenancePolicy::UpFront, MaintenancePolicy::WaitForSigns];
+    let policies = all.map(|policy| inputs.under(policy)).map(|p| p.bill).to_vec();
+    let Followed { whys, renewed, bundles, bill } = inputs.under(chosen);
+    let points = inputs.points(whys);
+    let told = PurchasePlan { policy: chosen, points, bundles, policies };
+    DecidedPlan { renewed, expected: bill.expected, told }
+}
+
+/// Scheduled work that is overdue and to be carried out at purchase.
+fn to_do<'d>(due: &'d [Due], a: &Assumptions) -> Vec<&'d Due> {
+    due.iter().filter(|d| d.overdue && d.chance_done < a.overdue_done).collect()
+}
+
+/// Every point as the decision sees it.
+fn choices<'a>(context: &'a Context<'_>, scenarios: &CareScenarios, priced: &'a PricedPoints) -> Vec<Choice<'a>> {
+    let (setting, a) = (context.setting, context.setting.assumptions);
     let (candidate, rate) = (setting.candidate, a.rate(setting.candidate.buyer.labour));
     let near = a.near(candidate.usage.unit.clock());
-    let to_do: Vec<&Due> = due.iter().filter(|d| d.overdue && d.chance_done < a.overdue_done).collect();
-    let choices: Vec<Choice<'_>> = scene
-        .subjects
-        .iter()
-        .enumerate()
+    let to_do = to_do(&priced.due, a);
+    let points = context.applicable_points.iter().enumerate();
+    points
         .map(|(i, s)| {
             let at = PointRef { family: s.family.id.clone(), point: s.point.id.clone() };
             let soon = |d: &&Due| d.renews.contains(&at) && d.usage - setting.path.usage_now() <= near;
             Choice {
                 name: &s.point.name,
                 job: s.family.job(&s.point.job).map_or("", |j| &j.name),
-                alone: money[i].job.mean,
-                renew: money[i].at_once(),
-                leave: priced[i].expected,
-                p_now: worlds.present(i),
-                p_plan: worlds.by_horizon(i),
+                alone: priced.costs[i].job.mean,
+                renew: priced.costs[i].at_once(),
+                leave: priced.expected[i].expected,
+                p_now: scenarios.present(i),
+                p_plan: scenarios.by_horizon(i),
                 can_hurt: s.point.can_hurt,
                 off: groups(s.family, &s.point.job, rate),
                 overdue: to_do.iter().find(|d| d.renews.contains(&at)).copied(),
-                near: due.iter().filter(soon).max_by(|x, y| y.usage.total_cmp(&x.usage)),
-                own: candidate.doing.own.iter().rev().find(|o| o.at == at).map(|o| o.now),
+                near: priced.due.iter().filter(soon).max_by(|x, y| y.usage.total_cmp(&x.usage)),
+                own: candidate.purchase_plan.own.iter().rev().find(|o| o.at == at).map(|o| o.now),
                 sign: s.point.warning.as_ref().map(|w| w.sign.as_str()),
                 at,
             }
         })
-        .collect();
-    let case = Case { scene, choices, to_do, rate, work };
-    let chosen = candidate.doing.school;
-    let mut answer = None;
-    let mut schools = Vec::new();
-    for school in [DoingSchool::LeastCost, DoingSchool::UpFront, DoingSchool::WaitForSigns] {
-        let whys = case.whys(school);
-        let renewed = case.renewed(school, &whys);
-        let bundles = case.bundles(&whys);
-        let expected = case.expected(&renewed);
-        schools.push(SchoolBill {
-            school,
-            renewed: whys.iter().flatten().count(),
-            at_purchase: bundles.iter().map(|b| b.together).sum(),
-            expected,
-        });
-        if school == chosen {
-            answer = Some((whys, renewed, bundles, expected));
-        }
-    }
-    // The three schools are all there are.
-    let (whys, renewed, bundles, expected) = answer.unwrap_or_default();
-    let points = case.points(whys);
-    Decided { renewed, expected, told: Doing { school: chosen, points, bundles, schools } }
+        .collect()
 }
 
-struct Case<'s, 'a> {
-    scene: &'s Scene<'s>,
+/// A policy, followed.
+struct Followed {
+    whys: Vec<Option<RenewWhy>>,
+    renewed: Vec<Option<bool>>,
+    bundles: Vec<JobBundle>,
+    bill: PolicyBill,
+}
+
+struct PlanInputs<'s, 'a> {
+    context: &'s Context<'s>,
     choices: Vec<Choice<'a>>,
     to_do: Vec<&'a Due>,
     rate: f64,
     work: f64,
 }
 
-impl Case<'_, '_> {
-    /// Why each point is renewed at purchase under a school; none where it is not.
-    fn whys(&self, school: DoingSchool) -> Vec<Option<RenewWhy>> {
-        let a = self.scene.setting.assumptions;
+impl PlanInputs<'_, '_> {
+    /// Follows a policy.
+    fn under(&self, policy: MaintenancePolicy) -> Followed {
+        let whys = self.whys(policy);
+        let renewed = self.renewed(policy, &whys);
+        let bundles = self.bundles(&whys);
+        let bill = PolicyBill {
+            policy,
+            renewed: whys.iter().flatten().count(),
+            at_purchase: bundles.iter().map(|b| b.together).sum(),
+            expected: self.expected(&renewed),
+        };
+        Followed { whys, renewed, bundles, bill }
+    }
+
+    /// Why each point is renewed at purchase under a policy; none where it is not.
+    fn whys(&self, policy: MaintenancePolicy) -> Vec<Option<RenewWhy>> {
+        let a = self.context.setting.assumptions;
         let mut out: Vec<Option<RenewWhy>> = self
             .choices
             .iter()
@@ -145,19 +150,19 @@ impl Case<'_, '_> {
                 Some(now) => now.then_some(RenewWhy::Own),
                 None if c.p_now >= a.there_now => Some(RenewWhy::ThereNow),
                 None if c.can_hurt && c.p_now >= a.hurts_now => Some(RenewWhy::Safety),
-                None if school == DoingSchool::WaitForSigns => None,
+                None if policy == MaintenancePolicy::WaitForSigns => None,
                 None => match (c.overdue, c.near) {
                     (Some(d), _) => Some(RenewWhy::Overdue { work: d.name.clone() }),
-                    (None, Some(d)) if school == DoingSchool::UpFront => {
+                    (None, Some(d)) if policy == MaintenancePolicy::UpFront => {
                         Some(RenewWhy::NearlyDue { work: d.name.clone() })
                     }
-                    _ if school == DoingSchool::UpFront && c.p_plan >= a.up_front => Some(RenewWhy::Likely),
-                    _ if school == DoingSchool::LeastCost && c.renew < c.leave => Some(RenewWhy::Cheaper),
+                    _ if policy == MaintenancePolicy::UpFront && c.p_plan >= a.up_front => Some(RenewWhy::Likely),
+                    _ if policy == MaintenancePolicy::LeastCost && c.renew < c.leave => Some(RenewWhy::Cheaper),
                     _ => None,
                 },
             })
             .collect();
-        if school != DoingSchool::WaitForSigns {
+        if policy != MaintenancePolicy::WaitForSigns {
             let taken = while_apart(&self.as_neighbours(&out), &self.open(&out));
             for (why, taken) in out.iter_mut().zip(taken) {
                 if taken {
@@ -170,14 +175,14 @@ impl Case<'_, '_> {
 
     /// Whether a point is renewed whatever its state, and whether scheduled work pays for it. A fault that is
     /// put right because it is there now is paid for in the futures in which it is there.
-    fn renewed(&self, school: DoingSchool, whys: &[Option<RenewWhy>]) -> Vec<Option<bool>> {
+    fn renewed(&self, policy: MaintenancePolicy, whys: &[Option<RenewWhy>]) -> Vec<Option<bool>> {
         self.choices
             .iter()
             .zip(whys)
             .map(|(c, why)| match why {
                 None => None,
                 Some(RenewWhy::ThereNow | RenewWhy::Safety)
-                    if school == DoingSchool::WaitForSigns || c.renew >= c.leave =>
+                    if policy == MaintenancePolicy::WaitForSigns || c.renew >= c.leave =>
                 {
                     None
                 }
@@ -218,7 +223,7 @@ impl Case<'_, '_> {
     }
 
     fn work_off(&self, due: &Due) -> Vec<Group<'_>> {
-        let family = self.scene.families.iter().find(|f| f.id == due.family);
+        let family = self.context.families.iter().find(|f| f.id == due.family);
         let job = family.and_then(|f| Some((f, f.intervals.iter().find(|i| i.id == due.interval)?)));
         job.map_or_else(Vec::new, |(f, i)| groups(f, &i.job, self.rate))
     }
@@ -255,7 +260,7 @@ impl Case<'_, '_> {
     }
 
     /// Jobs done at purchase, grouped by what must come off for more than one of them.
-    fn bundles(&self, whys: &[Option<RenewWhy>]) -> Vec<DoingBundle> {
+    fn bundles(&self, whys: &[Option<RenewWhy>]) -> Vec<JobBundle> {
         let jobs = self.jobs(whys);
         let mut left: Vec<usize> = (0..jobs.len()).collect();
         let mut out = Vec::new();
@@ -281,7 +286,7 @@ impl Case<'_, '_> {
         &self,
         members: impl Iterator<Item = &'j (BundleJob, Vec<Group<'j>>)>,
         whys: &[Option<RenewWhy>],
-    ) -> DoingBundle {
+    ) -> JobBundle {
         let (mut jobs, mut off, mut shared_off): (Vec<BundleJob>, Vec<Group<'_>>, Vec<String>) = Default::default();
         for (job, groups) in members {
             let mut job = job.clone();
@@ -299,52 +304,55 @@ impl Case<'_, '_> {
         }
         let apart: f64 = jobs.iter().map(|j| j.alone).sum();
         let saved: f64 = jobs.iter().map(|j| j.shared).sum();
-        let mut neighbours: Vec<Neighbour> = self
-            .choices
-            .iter()
-            .zip(whys)
-            .filter(|(c, why)| matches!(why, None | Some(RenewWhy::Together)) && c.leave >= 1.0)
-            .filter_map(|(c, why)| {
-                // What it opens itself is not off for it.
-                let others = |g: &&Group<'_>| {
-                    let by = self.choices.iter().zip(whys).filter(|(o, w)| w.is_some() && o.at != c.at);
-                    let work = self.to_do.iter().flat_map(|d| self.work_off(d));
-                    by.flat_map(|(o, _)| o.off.clone()).chain(work).any(|o| o.is(g))
-                };
-                let here = c.off.iter().any(|g| off.iter().any(|o| o.is(g)));
-                let shared: f64 = c.off.iter().filter(others).map(|g| g.cost).sum();
-                (here && shared > 0.0).then(|| Neighbour {
-                    at: c.at.clone(),
-                    name: c.name.to_owned(),
-                    job: c.job.to_owned(),
-                    alone: c.alone,
-                    shared,
-                    fresh: c.renew - c.alone,
-                    now: c.renew - shared,
-                    later: c.leave,
-                    taken: why.is_some(),
-                })
-            })
-            .collect();
-        neighbours.sort_by(|x, y| (y.later - y.now).total_cmp(&(x.later - x.now)));
-        DoingBundle { off: shared_off, jobs, neighbours, apart, together: apart - saved }
+        let neighbours = self.neighbours(whys, &off);
+        JobBundle { off: shared_off, jobs, neighbours, apart, together: apart - saved }
     }
 
-    fn points(&self, whys: Vec<Option<RenewWhy>>) -> Vec<PointAction> {
-        let a = self.scene.setting.assumptions;
-        let mut out: Vec<PointAction> = self
+    /// Neighbours that share what is off for a bundle, those whose sum speaks most for them first.
+    fn neighbours(&self, whys: &[Option<RenewWhy>], off: &[Group<'_>]) -> Vec<Neighbour> {
+        let open = |why: &Option<RenewWhy>| matches!(why, None | Some(RenewWhy::Together));
+        let all = self.choices.iter().zip(whys).filter(|(c, why)| open(why) && c.leave >= 1.0);
+        let near = all.filter(|(c, _)| c.off.iter().any(|g| off.iter().any(|o| o.is(g))));
+        let mut out: Vec<Neighbour> = near.filter_map(|(c, why)| self.neighbour(c, why.is_some(), whys)).collect();
+        out.sort_by(|x, y| (y.later - y.now).total_cmp(&(x.later - x.now)));
+        out
+    }
+
+    /// One neighbour with its sum; none where nobody else opens anything for it.
+    fn neighbour(&self, c: &Choice<'_>, taken: bool, whys: &[Option<RenewWhy>]) -> Option<Neighbour> {
+        // What it opens itself is not off for it.
+        let others = self.choices.iter().zip(whys).filter(|(o, w)| w.is_some() && o.at != c.at);
+        let others = others.flat_map(|(o, _)| o.off.clone());
+        let opened: Vec<Group<'_>> = others.chain(self.to_do.iter().flat_map(|d| self.work_off(d))).collect();
+        let shared: f64 = c.off.iter().filter(|g| opened.iter().any(|o| o.is(g))).map(|g| g.cost).sum();
+        (shared > 0.0).then(|| Neighbour {
+            at: c.at.clone(),
+            name: c.name.to_owned(),
+            job: c.job.to_owned(),
+            alone: c.alone,
+            shared,
+            fresh: c.renew - c.alone,
+            now: c.renew - shared,
+            later: c.leave,
+            taken,
+        })
+    }
+
+    fn points(&self, whys: Vec<Option<RenewWhy>>) -> Vec<PlannedPoint> {
+        let a = self.context.setting.assumptions;
+        let mut out: Vec<PlannedPoint> = self
             .choices
             .iter()
             .zip(whys)
-            .map(|(c, why)| PointAction {
+            .map(|(c, why)| PlannedPoint {
                 at: c.at.clone(),
                 name: c.name.to_owned(),
                 job: c.job.to_owned(),
                 action: match why {
-                    Some(_) => DoingAction::Renew,
-                    None if c.p_plan >= a.budgeted => DoingAction::Budget,
-                    None if c.p_plan >= a.watched => DoingAction::Watch,
-                    None => DoingAction::Nothing,
+                    Some(_) => PlanAction::Renew,
+                    None if c.p_plan >= a.budgeted => PlanAction::Budget,
+                    None if c.p_plan >= a.watched => PlanAction::Watch,
+                    None => PlanAction::Nothing,
                 },
                 why,
                 own: c.own.is_some(),

@@ -1,16 +1,15 @@
 //! The purchase plan: what is renewed at purchase, budgeted for, watched or left, and what is done together.
 
-use crate::documents::buyer::DoingSchool;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::documents::buyer::MaintenancePolicy;
+use crate::documents::reference::{IntervalRef, PointRef};
 
 /// What becomes of a point.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum DoingAction {
+pub enum PlanAction {
     /// Renewed, or put right, at purchase.
     Renew,
     /// More likely than not within the plan: money is put by for it.
@@ -51,7 +50,7 @@ pub enum RenewWhy {
 
 /// What becomes of one point.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct PointAction {
+pub struct PlannedPoint {
     /// Which.
     pub at: PointRef,
     /// Its name.
@@ -59,7 +58,7 @@ pub struct PointAction {
     /// The job's name.
     pub job: String,
     /// What becomes of it.
-    pub action: DoingAction,
+    pub action: PlanAction,
     /// Why it is renewed; none where it is not.
     pub why: Option<RenewWhy>,
     /// Whether the person decided so themselves.
@@ -130,7 +129,7 @@ pub struct Neighbour {
 
 /// Jobs that share what must come off.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct DoingBundle {
+pub struct JobBundle {
     /// What comes off for more than one of them, by name; empty for a job that shares nothing.
     pub off: Vec<String>,
     /// The jobs.
@@ -143,11 +142,11 @@ pub struct DoingBundle {
     pub together: f64,
 }
 
-/// What one school comes to.
+/// What one policy comes to.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct SchoolBill {
+pub struct PolicyBill {
     /// Which.
-    pub school: DoingSchool,
+    pub policy: MaintenancePolicy,
     /// Points renewed at purchase.
     pub renewed: usize,
     /// Money at purchase: jobs, together where they share, overdue work included.
@@ -158,22 +157,22 @@ pub struct SchoolBill {
 
 /// What is done at purchase, what later, and what together.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Doing {
-    /// The school followed.
-    pub school: DoingSchool,
+pub struct PurchasePlan {
+    /// The policy followed.
+    pub policy: MaintenancePolicy,
     /// Every point, those renewed first, then by what leaving them costs.
-    pub points: Vec<PointAction>,
+    pub points: Vec<PlannedPoint>,
     /// What is done at purchase, by what must come off; the dearest first.
-    pub bundles: Vec<DoingBundle>,
-    /// The three schools side by side.
-    pub schools: Vec<SchoolBill>,
+    pub bundles: Vec<JobBundle>,
+    /// The three policies side by side.
+    pub policies: Vec<PolicyBill>,
 }
 
 /// The answer, with what the futures need of it.
-pub(crate) struct Decided {
+pub(crate) struct DecidedPlan {
     /// For each point: renewed at purchase, and whether scheduled work pays for it.
     pub renewed: Vec<Option<bool>>,
     /// Expected money within the plan, nothing saved by doing jobs together.
     pub expected: f64,
-    pub told: Doing,
+    pub told: PurchasePlan,
 }

@@ -1,12 +1,10 @@
 //! The reference price: what others like it are offered for.
 
-use crate::base::statistics::median;
-use crate::base::statistics::theil_sen;
-use crate::documents::candidate::Candidate;
-use crate::documents::candidate::Example;
-use serde::Deserialize;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+use crate::base::statistics::{median, theil_sen};
+use crate::documents::candidate::{Candidate, Example};
 
 /// How the reference price was found.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]

@@ -1,17 +1,16 @@
 //! One failure point made ready for simulation.
 
 use crate::base::pert::Pert;
-use crate::base::random::luck;
-use crate::base::random::number;
+use crate::base::random::{number, uniform};
 use crate::documents::reference::PointRef;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::context::Scene;
+use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::context::Context;
 use crate::money::job_cost;
-use crate::money::point_cost::PointMoney;
-use crate::reliability::remaining_life::Zones;
+use crate::money::point_cost::PointCost;
+use crate::reliability::remaining_life::RemainingLife;
 
 /// A point made ready for drawing.
-pub(crate) struct Ready {
+pub(crate) struct SampledPoint {
     key: u64,
     pub(crate) at: PointRef,
     pub(crate) name: String,
@@ -19,7 +18,7 @@ pub(crate) struct Ready {
     sums: [Vec<f64>; 3],
     /// Edges of the cells.
     edges: Vec<f64>,
-    pub(crate) money: PointMoney,
+    pub(crate) money: PointCost,
     own: Pert,
     /// What must come off: each with its cost.
     pub(crate) access: Vec<(u64, f64)>,
@@ -39,16 +38,22 @@ pub(crate) struct Payment {
     pub(crate) point: usize,
 }
 
-impl Ready {
-    pub(crate) fn new(scene: &Scene<'_>, worlds: &Worlds, i: usize, price: f64, money: PointMoney) -> Self {
-        let view = &scene.views[i];
-        let (subject, a) = (view.subject, scene.setting.assumptions);
-        let buyer = &scene.setting.candidate.buyer;
-        let (point, family) = (subject.point, subject.family);
-        let grid = &worlds.zones[0][i].grid;
+impl SampledPoint {
+    pub(crate) fn new(
+        context: &Context<'_>,
+        scenarios: &CareScenarios,
+        i: usize,
+        price: f64,
+        money: PointCost,
+    ) -> Self {
+        let view = &context.views[i];
+        let (applicable_point, a) = (view.applicable_point, context.setting.assumptions);
+        let buyer = &context.setting.candidate.buyer;
+        let (point, family) = (applicable_point.point, applicable_point.family);
+        let grid = &scenarios.remaining[0][i].grid;
         let cells: Vec<usize> = (0..grid.cells()).filter(|k| grid.in_plan(*k)).collect();
         let sums = std::array::from_fn(|l| {
-            let z: &Zones = &worlds.zones[l][i];
+            let z: &RemainingLife = &scenarios.remaining[l][i];
             let mut sum = z.present;
             let mut out = vec![sum];
             for k in &cells {
@@ -88,8 +93,8 @@ impl Ready {
     }
 
     /// What this point costs in one future.
-    pub(crate) fn pay(&self, draw: u64, level: usize, horizon: f64, point: usize, out: &mut Vec<Payment>) {
-        let u = luck(draw, self.key, 0);
+    pub(crate) fn sample(&self, draw: u64, level: usize, horizon: f64, point: usize, out: &mut Vec<Payment>) {
+        let u = uniform(draw, self.key, 0);
         let sums = &self.sums[level];
         let (ahead, left) = match self.renewed {
             // Renewed on the day of purchase, whatever state it was in.
@@ -109,12 +114,12 @@ impl Ready {
             }
         };
         // The part fitted then fails in its turn, as often as the renewal function says.
-        let expected = self.money.later(left);
+        let expected = self.money.expected_renewals(left);
         let whole = expected.floor();
-        let more = u64::from(luck(draw, self.key, 4) < expected - whole);
+        let more = u64::from(uniform(draw, self.key, 4) < expected - whole);
         #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
         for n in 1..=(whole as u64 + more) {
-            let after = self.money.later_at(left, luck(draw, self.key, 16 * n + 5)) * horizon;
+            let after = self.money.renewal_quantile(left, uniform(draw, self.key, 16 * n + 5)) * horizon;
             let (amount, mishap) = self.failure(draw, n);
             out.push(Payment { ahead: (ahead + after).min(horizon), amount, mishap, point });
         }
@@ -132,16 +137,16 @@ impl Ready {
 
     /// The job as it turns out, the `n`th time.
     fn job(&self, draw: u64, n: u64) -> f64 {
-        self.own.at(luck(draw, self.key, 16 * n + 1)) + self.access_total
+        self.own.at(uniform(draw, self.key, 16 * n + 1)) + self.access_total
     }
 
     /// A failure as it turns out, and of it what comes of not having caught it.
     fn failure(&self, draw: u64, n: u64) -> (f64, f64) {
         let mut mishap = 0.0;
-        if luck(draw, self.key, 16 * n + 2) >= self.caught {
+        if uniform(draw, self.key, 16 * n + 2) >= self.caught {
             mishap += self.recovery;
             if let Some((chance, extra)) = self.larger {
-                mishap += if luck(draw, self.key, 16 * n + 3) < chance { extra } else { 0.0 };
+                mishap += if uniform(draw, self.key, 16 * n + 3) < chance { extra } else { 0.0 };
             }
         }
         (self.job(draw, n) + mishap, mishap)

@@ -1,28 +1,21 @@
 //! Scheduled work: when it comes due, how surely it was done, and its money.
 
-use crate::base::units::DAYS_PER_YEAR;
-use crate::base::units::years_between;
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{DAYS_PER_YEAR, years_between};
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::candidate::Candidate;
-use crate::documents::candidate::Example;
+use crate::documents::candidate::{Candidate, Example};
 use crate::documents::claim::LifeClock;
 use crate::documents::family::Family;
 use crate::documents::job::Interval;
-use crate::documents::paper::Evidence;
+use crate::documents::paper::{Evidence, LedgerEntry};
 use crate::documents::reference::PointRef;
-use crate::evidence::intervals::performed;
-use crate::evidence::intervals::years_on;
+use crate::evidence::intervals::{performed, years_on};
 use crate::inference::setting::Setting;
-use crate::money::job_cost;
-use crate::money::job_cost::JobCost;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
-
-/// An entry believed at least this far counts as done for the mark on the strip.
-const BELIEVED: f64 = 0.5;
+use crate::money::job_cost::{self, JobCost};
 
 /// Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -143,88 +136,89 @@ impl Scheduled {
     }
 }
 
+/// Scheduled work that concerns the candidate, with its sheet.
+fn concerned<'f>(
+    candidate: &Candidate,
+    families: &'f [Family],
+    a: &Assumptions,
+) -> impl Iterator<Item = (&'f Family, &'f Interval)> {
+    let all = families.iter().flat_map(|f| f.intervals.iter().map(move |i| (f, i)));
+    all.filter(|(f, i)| fit(&i.applies, f, candidate, a).is_some())
+}
+
 /// When each scheduled work that concerns the candidate comes due next, the soonest first, and the money
 /// that it takes. What was last done is a mixture of all entries by how far each is believed.
 #[must_use]
 pub fn due(setting: &Setting<'_>, families: &[Family], a: &Assumptions) -> (Vec<Due>, Scheduled) {
-    let candidate = setting.candidate;
     let mut money = Scheduled::default();
-    let concerned = families.iter().flat_map(|f| f.intervals.iter().map(move |i| (f, i)));
-    let mut out: Vec<Due> = concerned
-        .filter(|(f, i)| fit(&i.applies, f, candidate, a).is_some())
-        .map(|(family, interval)| {
-            let entries = performed(candidate, family, interval);
-            let last = entries.iter().rev().find(|e| a.credibility(e.evidence) >= BELIEVED);
-            let (usage, date) = last.map_or((0.0, candidate.built), |e| (e.usage.on_clock(), e.date));
-            let shown = next(setting, interval, usage, date);
-            let cost = work_cost(family, interval, candidate, a);
-            let mut mixture = Mixture { setting, interval, cost: cost.mean, work: Work::default() };
-            let mut unbelieved = 1.0;
-            for e in entries.iter().rev() {
-                let c = a.credibility(e.evidence);
-                mixture.add(unbelieved * c, e.usage.on_clock(), e.date);
-                unbelieved *= 1.0 - c;
-            }
-            mixture.add(unbelieved, 0.0, candidate.built);
-            let Work { overdue, times, ahead } = mixture.work;
-            let now = overdue * cost.mean;
-            money.now += now;
-            money.ahead.extend(&ahead);
-            money.split.parts += (overdue + times) * cost.parts;
-            money.split.labour += (overdue + times) * cost.labour;
-            money.split.access += (overdue + times) * cost.access;
-            Due {
-                family: family.id.clone(),
-                interval: interval.id.clone(),
-                name: interval.name.clone(),
-                every_usage: interval.usage,
-                every_years: interval.years,
-                last: last.map(|e| e.usage.on_clock()),
-                usage: shown.usage,
-                date: shown.date,
-                by: shown.by,
-                overdue: shown.usage < setting.path.usage_now() || shown.date < candidate.as_of,
-                chance_done: (1.0 - overdue).clamp(0.0, 1.0),
-                said: entries
-                    .iter()
-                    .rev()
-                    .map(|e| Said {
-                        date: e.date,
-                        usage: e.usage.on_clock(),
-                        evidence: e.evidence,
-                        credibility: a.credibility(e.evidence),
-                    })
-                    .collect(),
-                cost,
-                now,
-                in_plan: ahead.iter().fold(0.0, |sum, x| sum + x.1),
-                times_in_plan: times,
-                renews: interval
-                    .renews
-                    .iter()
-                    .map(|p| PointRef { family: family.id.clone(), point: p.clone() })
-                    .collect(),
-            }
-        })
+    let mut out: Vec<Due> = concerned(setting.candidate, families, a)
+        .map(|(family, interval)| one_due(setting, family, interval, a, &mut money))
         .collect();
     out.sort_by(|x, y| x.usage.total_cmp(&y.usage).then(x.interval.cmp(&y.interval)));
     (out, money)
 }
 
+/// One piece of scheduled work; its money is added to that of all.
+fn one_due(setting: &Setting<'_>, family: &Family, interval: &Interval, a: &Assumptions, money: &mut Scheduled) -> Due {
+    let candidate = setting.candidate;
+    let entries = performed(candidate, family, interval);
+    let last = entries.iter().rev().find(|e| a.credibility(e.evidence) >= a.believed);
+    let (usage, date) = last.map_or((0.0, candidate.built), |e| (e.usage.on_clock(), e.date));
+    let shown = next(setting, interval, usage, date);
+    let cost = work_cost(family, interval, candidate, a);
+    let work = Work::of(setting, interval, &entries, cost.mean, a);
+    money.add(&work, &cost);
+    let point = |p: &String| PointRef { family: family.id.clone(), point: p.clone() };
+    Due {
+        family: family.id.clone(),
+        interval: interval.id.clone(),
+        name: interval.name.clone(),
+        every_usage: interval.usage,
+        every_years: interval.years,
+        last: last.map(|e| e.usage.on_clock()),
+        usage: shown.usage,
+        date: shown.date,
+        by: shown.by,
+        overdue: shown.usage < setting.path.usage_now() || shown.date < candidate.as_of,
+        chance_done: (1.0 - work.overdue).clamp(0.0, 1.0),
+        said: entries.iter().rev().map(|e| Said::of(e, a)).collect(),
+        cost,
+        now: work.overdue * cost.mean,
+        in_plan: work.ahead.iter().fold(0.0, |sum, x| sum + x.1),
+        times_in_plan: work.times,
+        renews: interval.renews.iter().map(point).collect(),
+    }
+}
+
+impl Said {
+    fn of(e: &LedgerEntry, a: &Assumptions) -> Self {
+        let (usage, credibility) = (e.usage.on_clock(), a.credibility(e.evidence));
+        Self { date: e.date, usage, evidence: e.evidence, credibility }
+    }
+}
+
+impl Scheduled {
+    fn add(&mut self, work: &Work, cost: &JobCost) {
+        let times = work.overdue + work.times;
+        self.now += work.overdue * cost.mean;
+        self.ahead.extend(&work.ahead);
+        self.split.parts += times * cost.parts;
+        self.split.labour += times * cost.labour;
+        self.split.access += times * cost.access;
+    }
+}
+
 /// Scheduled work of the reference example: nothing of it is on paper, or nothing of it is overdue.
 #[must_use]
+#[allow(clippy::cast_precision_loss)]
 pub fn reference(setting: &Setting<'_>, families: &[Family], example: Example, a: &Assumptions) -> f64 {
     let candidate = setting.candidate;
-    let concerned = families.iter().flat_map(|f| f.intervals.iter().map(move |i| (f, i)));
-    concerned
-        .filter(|(f, i)| fit(&i.applies, f, candidate, a).is_some())
+    concerned(candidate, families, a)
         .map(|(family, interval)| {
             let cost = work_cost(family, interval, candidate, a).mean;
             let times = falls_due(setting, interval, 0.0, candidate.built);
             let counted = times.iter().filter(|t| example == Example::Typical || **t > 0.0).count();
-            #[allow(clippy::cast_precision_loss)]
-            let counted = counted as f64;
-            counted * cost
+            counted as f64 * cost
         })
         .sum()
 }
@@ -243,24 +237,30 @@ struct Work {
     ahead: Vec<(f64, f64)>,
 }
 
-struct Mixture<'a> {
-    setting: &'a Setting<'a>,
-    interval: &'a Interval,
-    cost: f64,
-    work: Work,
-}
+impl Work {
+    /// A mixture over the entries that may be true, the latest first, and over none of them.
+    fn of(setting: &Setting<'_>, interval: &Interval, entries: &[&LedgerEntry], cost: f64, a: &Assumptions) -> Self {
+        let mut out = Self::default();
+        let mut unbelieved = 1.0;
+        for e in entries.iter().rev() {
+            let c = a.credibility(e.evidence);
+            out.add(unbelieved * c, falls_due(setting, interval, e.usage.on_clock(), e.date), cost);
+            unbelieved *= 1.0 - c;
+        }
+        out.add(unbelieved, falls_due(setting, interval, 0.0, setting.candidate.built), cost);
+        out
+    }
 
-impl Mixture<'_> {
-    fn add(&mut self, weight: f64, usage: f64, date: Date) {
+    fn add(&mut self, weight: f64, due: Vec<f64>, cost: f64) {
         if weight < 1e-9 {
             return;
         }
-        for ahead in falls_due(self.setting, self.interval, usage, date) {
+        for ahead in due {
             if ahead > 0.0 {
-                self.work.times += weight;
-                self.work.ahead.push((ahead, weight * self.cost));
+                self.times += weight;
+                self.ahead.push((ahead, weight * cost));
             } else {
-                self.work.overdue += weight;
+                self.overdue += weight;
             }
         }
     }

@@ -5,22 +5,15 @@
 //! The same future of the same point draws the same uniforms whatever else is asked, so that what-ifs move
 //! smoothly.
 
-use crate::base::random::luck;
-use crate::base::random::number;
-use crate::base::statistics::cvar90;
-use crate::base::statistics::quantile;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::context::Scene;
+use crate::base::random::{number, uniform};
+use crate::base::statistics::{cvar90, quantile};
+use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::context::Context;
 use crate::inference::setting::Setting;
-use crate::money::bill_spread::BillSplit;
-use crate::money::bill_spread::BillSpread;
-use crate::money::bill_spread::DearPoint;
-use crate::money::bill_spread::Exceed;
-use crate::money::bill_spread::YearSpread;
-use crate::money::point_cost::PointMoney;
-use crate::money::purchase_plan::Doing;
-use crate::money::sampled_point::Payment;
-use crate::money::sampled_point::Ready;
+use crate::money::bill_spread::{BillSplit, BillSpread, DearPoint, Exceed, YearSpread};
+use crate::money::priced_points::PricedPoints;
+use crate::money::purchase_plan::PurchasePlan;
+use crate::money::sampled_point::{Payment, SampledPoint};
 use crate::money::schedule::Scheduled;
 
 /// Futures drawn.
@@ -30,10 +23,10 @@ pub const DRAWS: usize = 8_192;
 const CURVE: usize = 60;
 
 /// The futures of a candidate: every point made ready, and what scheduled work takes.
-pub(crate) struct Futures<'a> {
+pub(crate) struct BillSimulation<'a> {
     setting: &'a Setting<'a>,
     weights: [f64; 3],
-    pub(crate) ready: Vec<Ready>,
+    sampled: Vec<SampledPoint>,
     work: &'a Scheduled,
 }
 
@@ -45,11 +38,18 @@ pub(crate) struct Tail {
     pub cvar90: f64,
 }
 
-impl<'a> Futures<'a> {
-    /// Of a scene after its findings; nothing is renewed at purchase.
-    pub fn new(scene: &Scene<'a>, worlds: &Worlds, price: f64, money: &[PointMoney], work: &'a Scheduled) -> Self {
-        let ready = money.iter().enumerate().map(|(i, m)| Ready::new(scene, worlds, i, price, m.clone())).collect();
-        Self { setting: scene.setting, weights: worlds.weights, ready, work }
+impl<'a> BillSimulation<'a> {
+    /// Of a context after its findings; nothing is renewed at purchase.
+    pub fn new(context: &Context<'a>, scenarios: &CareScenarios, priced: &'a PricedPoints) -> Self {
+        let price = priced.reference.price;
+        let costs = priced.costs.iter().enumerate();
+        let sampled = costs.map(|(i, c)| SampledPoint::new(context, scenarios, i, price, c.clone())).collect();
+        Self { setting: context.setting, weights: scenarios.weights, sampled, work: &priced.work }
+    }
+
+    /// Marks the points that are renewed at purchase, and whether scheduled work pays for each.
+    pub fn renew(&mut self, renewed: &[Option<bool>]) {
+        self.sampled.iter_mut().zip(renewed).for_each(|(point, r)| point.renewed = *r);
     }
 
     /// The level of care of each future: by equal shares, so that no luck is wasted on how often each comes.
@@ -57,7 +57,7 @@ impl<'a> Futures<'a> {
     fn levels(&self) -> Vec<usize> {
         let care = number("care");
         let level = |draw: u64| {
-            let u = (draw as f64 + luck(draw, care, 0)) / DRAWS as f64;
+            let u = (draw as f64 + uniform(draw, care, 0)) / DRAWS as f64;
             if u < self.weights[0] { 0 } else { 1 + usize::from(u >= self.weights[0] + self.weights[1]) }
         };
         (0..DRAWS as u64).map(level).collect()
@@ -65,13 +65,13 @@ impl<'a> Futures<'a> {
 
     /// What each point costs in each future; `tell` hears of each payment. Point by point, so that what one point
     /// needs stays at hand.
-    fn play(&self, mut tell: impl FnMut(usize, &Payment)) {
+    fn simulate(&self, mut tell: impl FnMut(usize, &Payment)) {
         let levels = self.levels();
         let mut list = Vec::new();
-        for (p, r) in self.ready.iter().enumerate() {
+        for (p, r) in self.sampled.iter().enumerate() {
             for (draw, level) in levels.iter().enumerate() {
                 list.clear();
-                r.pay(draw as u64, *level, self.setting.horizon, p, &mut list);
+                r.sample(draw as u64, *level, self.setting.horizon, p, &mut list);
                 list.iter().for_each(|x| tell(draw, x));
             }
         }
@@ -81,45 +81,58 @@ impl<'a> Futures<'a> {
     #[allow(clippy::cast_precision_loss)]
     pub fn tail(&self) -> Tail {
         let mut totals = vec![self.work.total(); DRAWS];
-        self.play(|draw, x| totals[draw] += x.amount);
+        self.simulate(|draw, x| totals[draw] += x.amount);
         totals.sort_by(f64::total_cmp);
         let mean = totals.iter().sum::<f64>() / DRAWS as f64;
         Tail { mean, p90: quantile(&totals, 0.9), cvar90: cvar90(&totals) }
     }
 
+    /// The year of the plan that a usage ahead of now falls in, from 0.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn spread(&self, reserve: Option<f64>, expected: f64, doing: Doing) -> BillSpread {
-        let (setting, ready, work) = (self.setting, &self.ready, self.work);
-        let plan = setting.candidate.plan.years;
-        let years = (plan.ceil() as usize).max(1);
-        let year_of = |ahead: f64| ((ahead / setting.horizon * plan) as usize).min(years - 1);
-        let mut fixed = vec![0.0; years];
-        fixed[0] += work.now;
-        for (ahead, money) in &work.ahead {
-            fixed[year_of(*ahead)] += money;
+    fn year_of(&self, ahead: f64) -> usize {
+        let years = self.setting.candidate.plan.years;
+        ((ahead / self.setting.horizon * years) as usize).min((years.ceil() as usize).max(1) - 1)
+    }
+
+    /// Everything paid in every future.
+    #[allow(clippy::cast_precision_loss)]
+    fn tally(&self) -> Tally {
+        let mut fixed = vec![0.0; self.year_of(self.setting.horizon) + 1];
+        fixed[0] += self.work.now;
+        for (ahead, money) in &self.work.ahead {
+            fixed[self.year_of(*ahead)] += money;
         }
-        let mut by_year: Vec<Vec<f64>> = fixed.iter().map(|x| vec![*x; DRAWS]).collect();
-        let mut by_point: Vec<Vec<f64>> = vec![vec![0.0; DRAWS]; ready.len()];
-        let mut off: Vec<Vec<(f64, usize)>> = vec![Vec::new(); DRAWS];
-        let mut split = BillSplit::default();
-        self.play(|draw, x| {
-            let r = &ready[x.point];
-            by_year[year_of(x.ahead)][draw] += x.amount;
-            by_point[x.point][draw] += x.amount;
-            split.mishaps += x.mishap;
-            split.add(&r.money.job, x.amount - x.mishap);
-            if !r.access.is_empty() {
-                off[draw].push((x.ahead, x.point));
+        let mut out = Tally {
+            by_year: fixed.iter().map(|x| vec![*x; DRAWS]).collect(),
+            by_point: vec![vec![0.0; DRAWS]; self.sampled.len()],
+            visits: vec![Vec::new(); DRAWS],
+            split: BillSplit::default(),
+        };
+        self.simulate(|draw, x| {
+            let point = &self.sampled[x.point];
+            out.by_year[self.year_of(x.ahead)][draw] += x.amount;
+            out.by_point[x.point][draw] += x.amount;
+            out.split.mishaps += x.mishap;
+            out.split.add(&point.money.job, x.amount - x.mishap);
+            if !point.access.is_empty() {
+                out.visits[draw].push((x.ahead, x.point));
             }
         });
-        let totals: Vec<f64> = (0..DRAWS).map(|d| by_year.iter().map(|y| y[d]).sum()).collect();
-        let span = setting.assumptions.visit_span(setting.candidate);
-        let grouped = totals.iter().sum::<f64>() - off.iter_mut().map(|v| saved(v, ready, span)).sum::<f64>();
+        out.split = out.split.each(DRAWS as f64);
+        out.split.parts += self.work.split.parts;
+        out.split.labour += self.work.split.labour;
+        out.split.access += self.work.split.access;
+        out
+    }
+
+    /// The bill as it may turn out; `expected` is the bill worked out without drawing.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn spread(&self, reserve: Option<f64>, expected: f64, purchase_plan: PurchasePlan) -> BillSpread {
+        let mut tally = self.tally();
         let n = DRAWS as f64;
-        let mut split = split.each(n);
-        split.parts += work.split.parts;
-        split.labour += work.split.labour;
-        split.access += work.split.access;
+        let totals: Vec<f64> = (0..DRAWS).map(|d| tally.by_year.iter().map(|y| y[d]).sum()).collect();
+        let span = self.setting.assumptions.visit_span(self.setting.candidate);
+        let saved: f64 = tally.visits.iter_mut().map(|v| saved(v, &self.sampled, span)).sum();
         let mean = totals.iter().sum::<f64>() / n;
         let variance = totals.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / (n - 1.0);
         let mut order: Vec<usize> = (0..DRAWS).collect();
@@ -133,31 +146,41 @@ impl<'a> Futures<'a> {
             mean,
             error: (variance / n).sqrt(),
             expected,
-            grouped: grouped / n,
+            grouped: (totals.iter().sum::<f64>() - saved) / n,
             p10: quantile(&sorted, 0.1),
             p50: quantile(&sorted, 0.5),
             p90: quantile(&sorted, 0.9),
             cvar90: cvar90(&sorted),
             exceed: (0..=CURVE).map(|k| Exceed { amount: step(k), chance: above(step(k)) }).collect(),
-            years: by_year
-                .into_iter()
-                .map(|mut y| {
-                    y.sort_by(f64::total_cmp);
-                    YearSpread { mean: y.iter().sum::<f64>() / n, p90: quantile(&y, 0.9) }
-                })
-                .collect(),
+            years: tally.by_year.into_iter().map(year_spread).collect(),
             reserve_holds: reserve.map(|r| 1.0 - above(r)),
-            dear: dear(ready, &by_point, &order[DRAWS - DRAWS / 10..]),
-            split,
-            doing,
+            dear: dear(&self.sampled, &tally.by_point, &order[DRAWS - DRAWS / 10..]),
+            split: tally.split,
+            purchase_plan,
         }
     }
 }
 
+/// What is paid in every future.
+struct Tally {
+    by_year: Vec<Vec<f64>>,
+    by_point: Vec<Vec<f64>>,
+    /// For each future: usage ahead and point of every visit for which something must come off.
+    visits: Vec<Vec<(f64, usize)>>,
+    split: BillSplit,
+}
+
+/// A year of the plan from what is paid in it in each future.
+#[allow(clippy::cast_precision_loss)]
+fn year_spread(mut futures: Vec<f64>) -> YearSpread {
+    futures.sort_by(f64::total_cmp);
+    YearSpread { mean: futures.iter().sum::<f64>() / futures.len() as f64, p90: quantile(&futures, 0.9) }
+}
+
 /// What makes the dearest futures dear.
 #[allow(clippy::cast_precision_loss)]
-pub(crate) fn dear(ready: &[Ready], by_point: &[Vec<f64>], dearest: &[usize]) -> Vec<DearPoint> {
-    let mut out: Vec<DearPoint> = ready
+fn dear(sampled: &[SampledPoint], by_point: &[Vec<f64>], dearest: &[usize]) -> Vec<DearPoint> {
+    let mut out: Vec<DearPoint> = sampled
         .iter()
         .zip(by_point)
         .map(|(r, all)| {
@@ -174,7 +197,7 @@ pub(crate) fn dear(ready: &[Ready], by_point: &[Vec<f64>], dearest: &[usize]) ->
 
 /// What is saved by doing at one visit what lies within a span of usage: each access is paid once a visit. Each
 /// visit is given by its usage ahead and its point.
-fn saved(visits: &mut [(f64, usize)], ready: &[Ready], span: f64) -> f64 {
+fn saved(visits: &mut [(f64, usize)], sampled: &[SampledPoint], span: f64) -> f64 {
     visits.sort_by(|x, y| x.0.total_cmp(&y.0));
     let mut out = 0.0;
     let mut from = 0;
@@ -182,7 +205,7 @@ fn saved(visits: &mut [(f64, usize)], ready: &[Ready], span: f64) -> f64 {
     while from < visits.len() {
         let to = from + visits[from..].partition_point(|x| x.0 <= visits[from].0 + span);
         off.clear();
-        for (group, cost) in visits[from..to].iter().flat_map(|x| &ready[x.1].access) {
+        for (group, cost) in visits[from..to].iter().flat_map(|x| &sampled[x.1].access) {
             if off.contains(group) {
                 out += cost;
             } else {

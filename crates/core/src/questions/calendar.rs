@@ -1,21 +1,17 @@
 //! After buying: the bill as a calendar. The baseline service and the jobs of the first day, scheduled work as
 //! it falls due, what is budgeted for, what is watched for.
 
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::assess::assessment::Assessment;
 use crate::base::units::DAYS_PER_YEAR;
 use crate::documents::candidate::Candidate;
-use crate::documents::ending::Ending;
-use crate::documents::ending::LogAbout;
-use crate::documents::ending::LogKind;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
-use crate::money::purchase_plan::Doing;
-use crate::money::purchase_plan::DoingAction;
-use crate::money::purchase_plan::JobAt;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::documents::ending::{Ending, LogAbout, LogKind};
+use crate::documents::reference::{IntervalRef, PointRef};
+use crate::money::purchase_plan::{BundleJob, JobAt, PlanAction, PlannedPoint, PurchasePlan};
+use crate::money::schedule::Due;
 
 /// The plan after the purchase.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -69,78 +65,84 @@ pub enum EntryKind {
 
 /// The calendar of a candidate under its plan, from the day it was bought or, before that, of judgement.
 #[must_use]
-pub fn calendar(candidate: &Candidate, a: &Assessment, doing: &Doing) -> Calendar {
+pub fn calendar(candidate: &Candidate, a: &Assessment, plan: &PurchasePlan) -> Calendar {
     let (from, usage) = match &candidate.ending {
         Some(Ending::Bought { date, usage, .. }) => (*date, usage.on_clock()),
         _ => (candidate.as_of, a.usage_now),
     };
-    let pace = Pace { from, usage, a_year: a.usage_a_year };
-    let end = usage + a.horizon;
-    let mut entries = Vec::new();
-    for b in &doing.bundles {
-        for j in &b.jobs {
-            let kind = if matches!(j.at, JobAt::Work(_)) { EntryKind::Baseline } else { EntryKind::AtPurchase };
-            entries.push(CalendarEntry {
-                date: from,
-                usage,
-                kind,
-                about: j.at.clone(),
-                name: j.name.clone(),
-                what: j.job.clone(),
-                cost: j.alone - j.shared,
-                became: None,
-            });
-        }
-    }
+    let pace = Pace { from, usage, a_year: a.usage_a_year, end: usage + a.horizon };
+    let mut entries = first_day(plan, &pace);
     for d in &a.due {
-        let at = IntervalRef { family: d.family.clone(), interval: d.interval.clone() };
-        let at_once = entries.iter().any(|e| e.about == JobAt::Work(at.clone()));
-        // What is done at purchase comes round again from there.
-        let mut next = if at_once || d.usage < usage || d.date < from {
-            after(d.every_usage, d.every_years, &pace, usage, from)
-        } else {
-            (d.usage, d.date)
-        };
-        for _ in 0..60 {
-            if next.0 > end {
-                break;
-            }
-            entries.push(CalendarEntry {
-                date: next.1,
-                usage: next.0,
-                kind: EntryKind::Scheduled,
-                about: JobAt::Work(at.clone()),
-                name: d.name.clone(),
-                what: String::new(),
-                cost: d.cost.mean,
-                became: None,
-            });
-            next = after(d.every_usage, d.every_years, &pace, next.0, next.1);
-        }
+        let at = JobAt::Work(IntervalRef { family: d.family.clone(), interval: d.interval.clone() });
+        let at_once = entries.iter().any(|e| e.about == at);
+        entries.extend(scheduled(d, &at, at_once, &pace));
     }
-    for p in &doing.points {
-        let Some(result) = a.points.iter().find(|x| x.at == p.at) else { continue };
-        let (kind, at, what) = match p.action {
-            DoingAction::Budget => (EntryKind::Budget, result.needs_at.p50, p.job.clone()),
-            DoingAction::Watch => (EntryKind::Watch, result.needs_at.p10, p.sign.clone().unwrap_or_default()),
-            DoingAction::Renew | DoingAction::Nothing => continue,
-        };
-        // The reckoning runs on the day of judgement; on a later day it stands no earlier than that day.
-        let at = at.unwrap_or(usage).clamp(usage, end);
-        entries.push(CalendarEntry {
-            date: pace.day(at),
-            usage: at,
-            kind,
-            about: JobAt::Point(p.at.clone()),
-            name: p.name.clone(),
-            what,
-            cost: if kind == EntryKind::Budget { result.cost.mean } else { 0.0 },
-            became: None,
-        });
-    }
+    entries.extend(plan.points.iter().filter_map(|p| expected(p, a, &pace)));
     entries.sort_by(|x, y| x.date.cmp(&y.date).then(x.kind.cmp(&y.kind)).then(y.cost.total_cmp(&x.cost)));
     settle(candidate, &mut entries);
     Calendar { from, usage, entries }
+}
+
+/// The baseline service and the jobs of the day of purchase.
+fn first_day(plan: &PurchasePlan, pace: &Pace) -> Vec<CalendarEntry> {
+    let entry = |j: &BundleJob| CalendarEntry {
+        date: pace.from,
+        usage: pace.usage,
+        kind: if matches!(j.at, JobAt::Work(_)) { EntryKind::Baseline } else { EntryKind::AtPurchase },
+        about: j.at.clone(),
+        name: j.name.clone(),
+        what: j.job.clone(),
+        cost: j.alone - j.shared,
+        became: None,
+    };
+    plan.bundles.iter().flat_map(|b| &b.jobs).map(entry).collect()
+}
+
+/// Scheduled work as often as it falls due within the plan.
+fn scheduled(d: &Due, about: &JobAt, at_once: bool, pace: &Pace) -> Vec<CalendarEntry> {
+    // What is done at purchase comes round again from there.
+    let mut next = if at_once || d.usage < pace.usage || d.date < pace.from {
+        after(d.every_usage, d.every_years, pace, pace.usage, pace.from)
+    } else {
+        (d.usage, d.date)
+    };
+    let mut out = Vec::new();
+    while out.len() < 60 && next.0 <= pace.end {
+        out.push(CalendarEntry {
+            date: next.1,
+            usage: next.0,
+            kind: EntryKind::Scheduled,
+            about: about.clone(),
+            name: d.name.clone(),
+            what: String::new(),
+            cost: d.cost.mean,
+            became: None,
+        });
+        next = after(d.every_usage, d.every_years, pace, next.0, next.1);
+    }
+    out
+}
+
+/// What is budgeted for or watched; none for what is renewed or left alone.
+fn expected(p: &PlannedPoint, a: &Assessment, pace: &Pace) -> Option<CalendarEntry> {
+    let result = a.points.iter().find(|x| x.at == p.at)?;
+    let (kind, at, what) = match p.action {
+        PlanAction::Budget => (EntryKind::Budget, result.needs_at.p50, p.job.clone()),
+        PlanAction::Watch => (EntryKind::Watch, result.needs_at.p10, p.sign.clone().unwrap_or_default()),
+        PlanAction::Renew | PlanAction::Nothing => return None,
+    };
+    // The judgement is of its own day; on a later day an entry is no earlier than that day.
+    let usage = at.unwrap_or(pace.usage).clamp(pace.usage, pace.end);
+    Some(CalendarEntry {
+        date: pace.day(usage),
+        usage,
+        kind,
+        about: JobAt::Point(p.at.clone()),
+        name: p.name.clone(),
+        what,
+        cost: if kind == EntryKind::Budget { result.cost.mean } else { 0.0 },
+        became: None,
+    })
 }
 
 /// Each entry of the log closes the first open entry of the calendar that is about the same; what was sound
@@ -169,6 +171,8 @@ struct Pace {
     from: Date,
     usage: f64,
     a_year: f64,
+    /// Usage at the end of the plan.
+    end: f64,
 }
 
 impl Pace {

@@ -1,11 +1,11 @@
 //! What a paper, or any other change, moved: two judgements compared.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::assess::assessment::Assessment;
 use crate::decision::verdict::VerdictKind;
 use crate::documents::reference::PointRef;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// Points shown at most.
 const SHOWN: usize = 6;
@@ -26,8 +26,8 @@ pub struct Moved {
     pub care: Shift,
     /// Usage that the judgement runs on, before and after.
     pub usage: Shift,
-    /// Gates closed before and after.
-    pub gates: Shift,
+    /// Blockers closed before and after.
+    pub blockers: Shift,
     /// Verdict before.
     pub verdict_before: VerdictKind,
     /// Verdict after.
@@ -104,7 +104,7 @@ pub fn moved(before: &Assessment, after: &Assessment) -> Moved {
     work.sort_by(|x, y| y.money.by.abs().total_cmp(&x.money.by.abs()));
     work.truncate(SHOWN);
     #[allow(clippy::cast_precision_loss)]
-    let gates = |a: &Assessment| a.gates.len() as f64;
+    let blockers = |a: &Assessment| a.blockers.len() as f64;
     Moved {
         points,
         work,
@@ -112,7 +112,7 @@ pub fn moved(before: &Assessment, after: &Assessment) -> Moved {
         limit: Shift::new(before.value.limit, after.value.limit),
         care: Shift::new(before.care.index.index, after.care.index.index),
         usage: Shift::new(before.usage_now, after.usage_now),
-        gates: Shift::new(gates(before), gates(after)),
+        blockers: Shift::new(blockers(before), blockers(after)),
         verdict_before: before.verdict.kind,
         verdict_after: after.verdict.kind,
     }

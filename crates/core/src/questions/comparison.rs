@@ -1,5 +1,8 @@
 //! Side by side: what two to four candidates truly cost under one plan.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::assess::assessment::Assessment;
 use crate::assess::judge::assess;
 use crate::base::units::UsageClock;
@@ -8,17 +11,11 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Plan;
 use crate::documents::candidate::Candidate;
 use crate::documents::failure_point::System;
-use crate::documents::family::Family;
-use crate::documents::family::FamilyKind;
+use crate::documents::family::{Family, FamilyKind};
 use crate::inference::context::AssessError;
 use crate::money::bill_forecast::spread;
 use crate::money::bill_spread::BillSpread;
-use crate::money::purchase_plan::DoingAction;
-use crate::money::purchase_plan::PointAction;
-use crate::money::purchase_plan::RenewWhy;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::money::purchase_plan::{PlanAction, PlannedPoint, RenewWhy};
 
 /// Fewest and most candidates that are laid side by side.
 pub const COUNT: std::ops::RangeInclusive<usize> = 2..=4;
@@ -237,8 +234,8 @@ fn side(a: Assessment, bill: &BillSpread, whole: Whole, unlike: Option<Unlike>, 
     let due = a.due.iter().filter(|d| d.now >= 1.0);
     let work = due.map(|d| Need { name: d.name.clone(), amount: d.now, scheduled: true, chance: 1.0 - d.chance_done });
     // What overdue work renews is named there.
-    let own = |p: &&PointAction| p.action == DoingAction::Renew && !matches!(p.why, Some(RenewWhy::Overdue { .. }));
-    let to_do = bill.doing.points.iter().filter(own);
+    let own = |p: &&PlannedPoint| p.action == PlanAction::Renew && !matches!(p.why, Some(RenewWhy::Overdue { .. }));
+    let to_do = bill.purchase_plan.points.iter().filter(own);
     let points = to_do.map(|p| Need { name: p.name.clone(), amount: p.leave, scheduled: false, chance: p.p_plan });
     let mut first_year: Vec<Need> = points.chain(work).collect();
     first_year.sort_by(|x, y| y.amount.total_cmp(&x.amount));
@@ -250,7 +247,7 @@ fn side(a: Assessment, bill: &BillSpread, whole: Whole, unlike: Option<Unlike>, 
 fn turns(sides: &[Side]) -> Vec<Turn> {
     let mut out = Vec::new();
     let weighed = |s: &Side| {
-        s.unlike.is_none() && s.assessment.gates.iter().all(|g| g.kind != crate::documents::check::GateKind::Stop)
+        s.unlike.is_none() && s.assessment.blockers.iter().all(|g| g.kind != crate::documents::check::BlockerKind::Stop)
     };
     for (i, x) in sides.iter().enumerate().filter(|(_, s)| weighed(s)) {
         for (j, y) in sides.iter().enumerate().skip(i + 1).filter(|(_, s)| weighed(s)) {

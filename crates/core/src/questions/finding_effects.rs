@@ -1,16 +1,16 @@
 //! What each finding changed.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::CareLevel;
 use crate::documents::family::Family;
 use crate::documents::reference::PointRef;
-use crate::inference::care_scenarios::Worlds;
-use crate::inference::context::AssessError;
-use crate::inference::context::with_scene;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::context::{AssessError, with_context};
+use crate::inference::posterior::scenarios_before;
 
 /// A finding and what it moved.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -53,11 +53,11 @@ const TOLD: f64 = 0.005;
 /// # Errors
 /// As [`crate::assess`].
 pub fn moves(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Vec<FindingMoves>, AssessError> {
-    with_scene(candidate, families, a, |scene| {
-        let (subjects, answers) = (scene.subjects, scene.answers);
-        let before = scene.before(None);
+    with_context(candidate, families, a, |context| {
+        let (applicable_points, answers) = (context.applicable_points, context.answers);
+        let before = scenarios_before(context, None);
         let with = before.clone().found(answers, a.joint_states);
-        let poor = |w: &Worlds| w.weights[CareLevel::Poor as usize];
+        let poor = |w: &CareScenarios| w.weights[CareLevel::Poor as usize];
         Ok(answers
             .iter()
             .enumerate()
@@ -65,7 +65,7 @@ pub fn moves(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Res
                 let mut others = answers.to_vec();
                 others.remove(i);
                 let without = before.clone().found(&others, a.joint_states);
-                let mut points: Vec<PointMove> = subjects
+                let mut points: Vec<PointMove> = applicable_points
                     .iter()
                     .enumerate()
                     .map(|(p, s)| PointMove {

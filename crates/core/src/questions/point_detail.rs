@@ -1,29 +1,21 @@
 //! One failure point in detail: each source's claims as curves, the pooled curve, and what this vehicle's
 //! evidence makes of them.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::fault::Fault;
 use crate::base::weibull::CurveError;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::claim::LifeClaim;
-use crate::documents::claim::LifeClock;
-use crate::documents::claim::LifeForm;
-use crate::documents::claim::Mechanism;
-use crate::documents::claim::ShareForm;
+use crate::documents::claim::{LifeClaim, LifeClock, LifeForm, Mechanism, ShareForm};
 use crate::documents::claim_curve::curve;
 use crate::documents::family::Family;
 use crate::documents::reference::PointRef;
-use crate::inference::context::AssessError;
-use crate::inference::context::with_scene;
-use crate::inference::setting::Setting;
-use crate::inference::setting::View;
-use crate::reliability::mixture::Heard;
-use crate::reliability::mixture::Life;
-use crate::reliability::mixture::PointLives;
-use crate::reliability::mixture::susceptible;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
+use crate::inference::context::{AssessError, with_context};
+use crate::inference::posterior::scenarios_before;
+use crate::inference::setting::{Setting, View};
+use crate::reliability::mixture::{Life, PointLives, SourceSelection, susceptible};
 
 /// Points of a curve.
 pub const SAMPLES: usize = 96;
@@ -61,8 +53,8 @@ pub struct PointDetail {
 /// A claim on the share.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct ShareSaid {
-    /// The school's name.
-    pub school: String,
+    /// The source's name.
+    pub source: String,
     /// What is said.
     pub says: ShareForm,
     /// The share it means.
@@ -95,8 +87,8 @@ pub struct ClockCurves {
 /// One claim as a curve.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct ClaimCurve {
-    /// The school's id.
-    pub school: String,
+    /// The source's id.
+    pub source: String,
     /// Its name.
     pub name: String,
     /// What is said.
@@ -130,26 +122,26 @@ pub fn detail(
     at: &PointRef,
     a: &Assumptions,
 ) -> Result<PointDetail, AssessError> {
-    with_scene(candidate, families, a, |scene| {
-        let index = scene.subjects.iter().position(|s| s.family.id == at.family && s.point.id == at.point);
+    with_context(candidate, families, a, |context| {
+        let index = context.applicable_points.iter().position(|s| s.family.id == at.family && s.point.id == at.point);
         let Some(index) = index else {
             let message = format!("no failure point \"{}/{}\" concerns this candidate", at.family, at.point);
             return Err(AssessError::Faults(vec![Fault { path: String::new(), message }]));
         };
-        let worlds = scene.before(Some(index)).found(scene.answers, a.joint_states);
-        let (setting, view) = (scene.setting, &scene.views[index]);
-        let (family, point) = (view.subject.family, view.subject.point);
-        let heard = Heard::of(&candidate.buyer.schools);
-        let name = |id: &str| family.schools.iter().find(|s| s.id == id).map_or(id, |s| &s.name).to_owned();
+        let scenarios = scenarios_before(context, Some(index)).found(context.answers, a.joint_states);
+        let (setting, view) = (context.setting, &context.views[index]);
+        let (family, point) = (view.applicable_point.family, view.applicable_point.point);
+        let heard = SourceSelection::of(&candidate.buyer.sources);
+        let name = |id: &str| family.sources.iter().find(|s| s.id == id).map_or(id, |s| &s.name).to_owned();
         let revised_shares = point.revision.iter().flat_map(|r| &r.share).map(|c| (c, true));
         let shares = point.share.iter().map(|c| (c, false)).chain(revised_shares).map(|(c, revised)| ShareSaid {
-            school: name(&c.school),
+            source: name(&c.source),
             says: c.says,
-            share: susceptible(std::slice::from_ref(c), Heard::All, a),
+            share: susceptible(std::slice::from_ref(c), SourceSelection::All, a),
             revised,
-            weight: c.weight * heard.weight(&c.school),
+            weight: c.weight * heard.weight(&c.source),
         });
-        let mixed = worlds.mixed(index);
+        let mixed = scenarios.mixed(index);
         let mut chance = mixed.present;
         let mut ahead = vec![ByUsage { usage: setting.path.usage_now(), chance }];
         for (m, upper) in mixed.cells.iter().zip(&mixed.grid.edges()[1..]) {
@@ -164,11 +156,11 @@ pub fn detail(
             prevention: point.prevention.clone(),
             mechanism: point.mechanism,
             revision: point.revision.as_ref().map(|r| r.name.clone()),
-            revised: view.subject.built_revised,
+            revised: view.applicable_point.built_revised,
             shares: shares.collect(),
             clocks: clocks(setting, view, &name, a)?,
             ahead,
-            by_care: std::array::from_fn(|l| worlds.zones[l][index].by_horizon()),
+            by_care: std::array::from_fn(|l| scenarios.remaining[l][index].by_horizon()),
         })
     })
 }
@@ -180,9 +172,9 @@ fn clocks(
     name: &dyn Fn(&str) -> String,
     a: &Assumptions,
 ) -> Result<Vec<ClockCurves>, CurveError> {
-    let point = view.subject.point;
+    let point = view.applicable_point.point;
     let lives: &PointLives = view.lives;
-    let heard = Heard::of(&setting.candidate.buyer.schools);
+    let heard = SourceSelection::of(&setting.candidate.buyer.sources);
     let revised = point.revision.iter().flat_map(|r| &r.life).map(|c| (c, true));
     let claims: Vec<(&LifeClaim, bool)> = point.life.iter().map(|c| (c, false)).chain(revised).collect();
     let has_revised = point.revision.as_ref().is_some_and(|r| !r.life.is_empty());
@@ -206,7 +198,7 @@ fn clocks(
                     LifeClock::Usage => &life.usage,
                     LifeClock::Age => &life.age,
                 };
-                x.iter().map(|x| 1.0 - pool.alive(*x)).collect()
+                x.iter().map(|x| 1.0 - pool.survival(*x)).collect()
             };
             Ok(ClockCurves {
                 clock,
@@ -218,12 +210,12 @@ fn clocks(
                     .iter()
                     .zip(&curves)
                     .map(|((c, revised), w)| ClaimCurve {
-                        school: c.school.clone(),
-                        name: name(&c.school),
+                        source: c.source.clone(),
+                        name: name(&c.source),
                         says: c.says.clone(),
                         revised: *revised,
-                        weight: c.weight * heard.weight(&c.school),
-                        failed: x.iter().map(|x| w.failed(*x)).collect(),
+                        weight: c.weight * heard.weight(&c.source),
+                        failed: x.iter().map(|x| w.cdf(*x)).collect(),
                         median: w.quantile(0.5),
                     })
                     .collect(),

@@ -1,36 +1,26 @@
 //! What is worth asking the seller: first what could stop the purchase, then what a paper would change.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::assess::assessment::Assessment;
 use crate::assess::judge::assess_to;
-use crate::base::units::DAYS_PER_YEAR;
-use crate::base::units::Usage;
-use crate::base::units::UsageUnit;
-use crate::decision::blockers::GateCause;
-use crate::decision::value_of_information::NextCheck;
+use crate::base::units::{DAYS_PER_YEAR, Usage, UsageUnit};
+use crate::decision::blockers::BlockerCause;
+use crate::decision::value_of_information::OpenCheck;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::check::GateKind;
-use crate::documents::check::Phase;
+use crate::documents::check::{BlockerKind, Phase};
 use crate::documents::family::Family;
 use crate::documents::finding::FindingResult;
 use crate::documents::job::PartGrade;
-use crate::documents::paper::AdvisoryState;
-use crate::documents::paper::DateKnown;
-use crate::documents::paper::Evidence;
-use crate::documents::paper::LedgerEntry;
-use crate::documents::paper::ProvenanceKind;
-use crate::documents::paper::ProvenanceState;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
+use crate::documents::paper::{AdvisoryState, DateKnown, Evidence, LedgerEntry, ProvenanceKind, ProvenanceState};
+use crate::documents::reference::{IntervalRef, PointRef};
 use crate::evidence::odometer_result::AnomalyKind;
-use crate::inference::context::AssessError;
-use crate::inference::context::with_scene;
+use crate::inference::context::{AssessError, with_context};
 use crate::inference::depth::Depth;
 use crate::money::expected_bill::expected_bill;
 use crate::money::schedule::Due;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// Failure points asked about at most.
 const POINTS: usize = 8;
@@ -95,9 +85,9 @@ pub struct Question {
     /// What is asked for.
     pub ask: Ask,
     /// How hard it closes while it is open; none where it only moves money.
-    pub gate: Option<GateKind>,
+    pub blocker: Option<BlockerKind>,
     /// What the answer is worth to the decision, units of the currency.
-    pub worth: f64,
+    pub value_of_information: f64,
     /// What a good answer would move the expected bill by.
     pub bill: f64,
 }
@@ -109,7 +99,7 @@ pub struct Question {
 pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Vec<Question>, AssessError> {
     let now = assess_to(candidate, families, a, Depth::Lean)?;
     let asked = Asked { candidate, families, a, now: &now };
-    let mut out = asked.gates();
+    let mut out = asked.blockers();
     out.extend(asked.provenance());
     for due in overdue(&now).into_iter().take(WORK) {
         let entry = asked.done(due);
@@ -118,7 +108,7 @@ pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
     }
     let unproved = now.points.iter().filter(|p| {
         let scheduled = now.due.iter().any(|d| d.renews.contains(&p.at));
-        !scheduled && p.p_plan >= 0.1 && p.renewals.iter().all(|r| r.credibility < 0.85)
+        !scheduled && p.p_plan >= a.asked_about && p.renewals.iter().all(|r| r.credibility < a.proved)
     });
     for p in unproved.take(POINTS) {
         let entry = asked.renewed(&p.at);
@@ -128,25 +118,28 @@ pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
         let text = x.text.clone();
         out.extend(asked.paper(Ask::Advisory { text }, |c| c.advisories[i].state = AdvisoryState::Rectified));
     }
-    let to_ask = |n: &&NextCheck| {
+    let to_ask = |n: &&OpenCheck| {
         let finding = candidate.finding_on(&n.family, &n.check);
         matches!(n.phase, Phase::BeforeTravel | Phase::Papers)
             || finding.is_some_and(|f| f.result == FindingResult::AskSeller)
     };
-    for n in now.next.iter().filter(to_ask) {
+    for n in now.open_checks.iter().filter(to_ask) {
         let sheet = families.iter().find(|f| f.id == n.family).and_then(|f| f.check(&n.check));
         let how = sheet.map_or_else(String::new, |c| c.how.clone());
         out.push(Question {
             ask: Ask::Check { name: n.name.clone(), how },
-            gate: None,
-            worth: n.worth,
+            blocker: None,
+            value_of_information: n.value_of_information,
             bill: -n.moves,
         });
     }
     let asked_by_person = |q: &Question| matches!(q.ask, Ask::Check { .. });
-    out.retain(|q| q.gate.is_some() || q.bill.abs() >= 1.0 || asked_by_person(q));
+    out.retain(|q| q.blocker.is_some() || q.bill.abs() >= 1.0 || asked_by_person(q));
     out.sort_by(|x, y| {
-        y.gate.cmp(&x.gate).then(y.worth.total_cmp(&x.worth)).then(y.bill.abs().total_cmp(&x.bill.abs()))
+        y.blocker
+            .cmp(&x.blocker)
+            .then(y.value_of_information.total_cmp(&x.value_of_information))
+            .then(y.bill.abs().total_cmp(&x.bill.abs()))
     });
     Ok(out)
 }
@@ -166,27 +159,36 @@ struct Asked<'a> {
 }
 
 impl Asked<'_> {
-    /// Papers that gates wait for.
-    fn gates(&self) -> Vec<Question> {
-        let ask = |cause: &GateCause| match cause {
-            GateCause::Provenance { item, .. } => Some(Ask::Provenance { item: *item, marked: true }),
-            GateCause::Odometer { anomaly, .. } => Some(Ask::Odometer { anomaly: *anomaly }),
-            GateCause::Campaign { name, proof, .. } => Some(Ask::Campaign { name: name.clone(), proof: proof.clone() }),
-            GateCause::Identity { .. } => Some(Ask::Provenance { item: ProvenanceKind::Identity, marked: true }),
-            GateCause::Check { .. } => None,
+    /// Papers that blockers wait for.
+    fn blockers(&self) -> Vec<Question> {
+        let ask = |cause: &BlockerCause| match cause {
+            BlockerCause::Provenance { item, .. } => Some(Ask::Provenance { item: *item, marked: true }),
+            BlockerCause::Odometer { anomaly, .. } => Some(Ask::Odometer { anomaly: *anomaly }),
+            BlockerCause::Campaign { name, proof, .. } => {
+                Some(Ask::Campaign { name: name.clone(), proof: proof.clone() })
+            }
+            BlockerCause::Identity { .. } => Some(Ask::Provenance { item: ProvenanceKind::Identity, marked: true }),
+            BlockerCause::Check { .. } => None,
         };
-        let gates = self.now.gates.iter().filter_map(|g| Some((g.kind, ask(&g.cause)?)));
-        gates.map(|(kind, ask)| Question { ask, gate: Some(kind), worth: 0.0, bill: 0.0 }).collect()
+        let blockers = self.now.blockers.iter().filter_map(|g| Some((g.kind, ask(&g.cause)?)));
+        blockers
+            .map(|(kind, ask)| Question { ask, blocker: Some(kind), value_of_information: 0.0, bill: 0.0 })
+            .collect()
     }
 
-    /// Items that nobody asked yet and that could close a gate.
+    /// Items that nobody asked yet and that could close a blocker.
     fn provenance(&self) -> Vec<Question> {
         let open = ProvenanceKind::ALL
             .into_iter()
             .filter(|item| self.candidate.provenance_of(*item).is_none_or(|p| p.state == ProvenanceState::NotAsked));
         open.filter_map(|item| {
-            let gate = crate::decision::blockers::gate_of(item, &self.candidate.buyer)?;
-            Some(Question { ask: Ask::Provenance { item, marked: false }, gate: Some(gate), worth: 0.0, bill: 0.0 })
+            let blocker = crate::decision::blockers::blocker_of(item, &self.candidate.buyer)?;
+            Some(Question {
+                ask: Ask::Provenance { item, marked: false },
+                blocker: Some(blocker),
+                value_of_information: 0.0,
+                bill: 0.0,
+            })
         })
         .collect()
     }
@@ -195,11 +197,11 @@ impl Asked<'_> {
     fn paper(&self, ask: Ask, change: impl FnOnce(&mut Candidate)) -> Option<Question> {
         let mut with = self.candidate.clone();
         change(&mut with);
-        let after = with_scene(&with, self.families, self.a, |scene| Ok(expected_bill(scene))).ok()?;
+        let after = with_context(&with, self.families, self.a, |context| Ok(expected_bill(context))).ok()?;
         let bill = after - self.now.bill.mean;
         let surplus = self.now.value.surplus;
-        let worth = self.a.answer_yes * ((surplus - bill).max(0.0) - surplus.max(0.0)).max(0.0);
-        Some(Question { ask, gate: None, worth, bill })
+        let value_of_information = self.a.answer_yes * ((surplus - bill).max(0.0) - surplus.max(0.0)).max(0.0);
+        Some(Question { ask, blocker: None, value_of_information, bill })
     }
 
     /// An itemised invoice at a usage and an age before now.

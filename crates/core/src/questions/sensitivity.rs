@@ -1,24 +1,24 @@
 //! The inputs that would move the expected bill most.
 
+use std::collections::BTreeSet;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::assess::judge::assess_to;
-use crate::base::units::Probability;
-use crate::base::units::Usage;
+use crate::base::units::{Probability, Usage};
 use crate::documents::applicability::named;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Labour;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::CareLevel;
 use crate::documents::failure_point::Exposure;
-use crate::documents::family::Family;
+use crate::documents::family::{Fact, Family};
 use crate::documents::job::PartGrade;
-use crate::documents::paper::Evidence;
-use crate::inference::context::AssessError;
-use crate::inference::context::with_scene;
+use crate::documents::paper::{Evidence, LedgerEntry};
+use crate::inference::context::{AssessError, with_context};
 use crate::inference::depth::Depth;
 use crate::money::expected_bill::expected_bill;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// An input that was varied.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -48,8 +48,8 @@ pub enum Input {
     Labour,
     /// Grade of the parts bought: used to original.
     Parts,
-    /// Which one school is heard.
-    School,
+    /// Which one source is heard.
+    Source,
     /// A fact not known yet, over its answers.
     Fact {
         /// The family that asks.
@@ -102,7 +102,7 @@ pub fn sensitivity(
     let mut out = Vec::new();
     for (input, settings) in tries(candidate, families, a) {
         let tried = settings.into_iter().filter_map(|(setting, c)| {
-            let bill = with_scene(&c, families, a, |scene| Ok(expected_bill(scene))).ok()?;
+            let bill = with_context(&c, families, a, |context| Ok(expected_bill(context))).ok()?;
             Some(Tried { setting, bill })
         });
         push(&mut out, input, tried.collect());
@@ -128,82 +128,93 @@ type Variants = Vec<(String, Candidate)>;
 /// Every input worth varying on this candidate, with the candidates it gives.
 fn tries(c: &Candidate, families: &[Family], a: &Assumptions) -> Vec<(Input, Variants)> {
     let used = named(c, families);
-    let change = |setting: &str, f: &dyn Fn(&mut Candidate)| {
-        let mut changed = c.clone();
-        f(&mut changed);
-        (setting.to_owned(), changed)
-    };
+    let mut out = tries_of_plan(c);
+    out.extend(tries_of_use(c, &used));
+    out.extend(tries_of_buyer(c, &used));
+    out.extend(used.iter().flat_map(|family| tries_of_facts(c, family)));
+    out.extend(tries_of_papers(c, a));
+    out
+}
+
+/// A candidate changed, under the name of the setting.
+fn change(c: &Candidate, setting: &str, f: impl FnOnce(&mut Candidate)) -> (String, Candidate) {
+    let mut changed = c.clone();
+    f(&mut changed);
+    (setting.to_owned(), changed)
+}
+
+/// Usage a year, years, and usage now.
+fn tries_of_plan(c: &Candidate) -> Vec<(Input, Variants)> {
     let scaled = |u: Usage, by: f64| Usage { value: u.value * by, unit: u.unit };
     let figure = |u: Usage| format!("{:.0}", u.value);
-    let mut out: Vec<(Input, Variants)> = Vec::new();
     let a_year = [0.75, 1.25].map(|by| {
         let to = scaled(c.plan.usage_a_year, by);
-        change(&figure(to), &|x| x.plan.usage_a_year = to)
+        change(c, &figure(to), |x| x.plan.usage_a_year = to)
     });
-    out.push((Input::UsageAYear, a_year.to_vec()));
     let years = [c.plan.years - 1.0, c.plan.years + 1.0].into_iter().filter(|y| *y > 0.0 && *y <= 40.0);
-    out.push((Input::Years, years.map(|y| change(&format!("{y}"), &|x| x.plan.years = y)).collect()));
+    let years = years.map(|y| change(c, &format!("{y}"), |x| x.plan.years = y));
     let now = [0.9, 1.1].map(|by| {
         let to = scaled(c.usage, by);
-        change(&figure(to), &|x| x.usage = to)
+        change(c, &figure(to), |x| x.usage = to)
     });
-    out.push((Input::UsageNow, now.to_vec()));
-    let mut exposures: Vec<Exposure> =
-        used.iter().flat_map(|f| &f.points).flat_map(|p| p.exposures.keys().copied()).collect();
-    exposures.sort_unstable();
-    exposures.dedup();
+    vec![(Input::UsageAYear, a_year.to_vec()), (Input::Years, years.collect()), (Input::UsageNow, now.to_vec())]
+}
+
+/// Exposures that change some point's life, in the past and in the plan.
+fn tries_of_use(c: &Candidate, used: &[&Family]) -> Vec<(Input, Variants)> {
+    let points = used.iter().flat_map(|f| &f.points);
+    let exposures: BTreeSet<Exposure> = points.flat_map(|p| p.exposures.keys().copied()).collect();
     let ends = [("none", Probability::ZERO), ("full", Probability::ONE)];
-    for exposure in exposures {
-        let past = ends.map(|(name, level)| {
-            change(name, &|x| {
-                x.past_use.insert(exposure, level);
-            })
-        });
-        out.push((Input::PastUse { exposure }, past.to_vec()));
-        let plan = ends.map(|(name, level)| {
-            change(name, &|x| {
-                x.plan.use_.insert(exposure, level);
-            })
-        });
-        out.push((Input::PlanUse { exposure }, plan.to_vec()));
-    }
-    let care = [("good", CareLevel::Good), ("poor", CareLevel::Poor)].map(|(n, l)| change(n, &|x| x.plan.care = l));
-    out.push((Input::OwnCare, care.to_vec()));
+    let both = |exposure| {
+        let past = ends.map(|(name, level)| change(c, name, |x| _ = x.past_use.insert(exposure, level)));
+        let plan = ends.map(|(name, level)| change(c, name, |x| _ = x.plan.use_.insert(exposure, level)));
+        [(Input::PastUse { exposure }, past.to_vec()), (Input::PlanUse { exposure }, plan.to_vec())]
+    };
+    exposures.into_iter().flat_map(both).collect()
+}
+
+/// The buyer's care, who does the work, parts, and which one source is heard.
+fn tries_of_buyer(c: &Candidate, used: &[&Family]) -> Vec<(Input, Variants)> {
+    let care = [("good", CareLevel::Good), ("poor", CareLevel::Poor)].map(|(n, l)| change(c, n, |x| x.plan.care = l));
     let labour = [("self", Labour::Own), ("independent", Labour::Independent), ("dealer", Labour::Dealer)];
-    out.push((Input::Labour, labour.map(|(n, l)| change(n, &|x| x.buyer.labour = l)).to_vec()));
+    let labour = labour.map(|(n, l)| change(c, n, |x| x.buyer.labour = l));
     let parts = [("used", PartGrade::Used), ("equivalent", PartGrade::Equivalent), ("original", PartGrade::Original)];
-    out.push((Input::Parts, parts.map(|(n, g)| change(n, &|x| x.buyer.parts = g)).to_vec()));
-    let mut schools: Vec<&str> = used.iter().flat_map(|f| &f.schools).map(|s| s.id.as_str()).collect();
-    schools.sort_unstable();
-    schools.dedup();
-    let alone = schools.into_iter().map(|s| change(s, &|x| x.buyer.schools = [(s.to_owned(), 1.0)].into()));
-    out.push((Input::School, alone.collect()));
-    for family in &used {
-        let asked = |id: &str| {
-            let concerns = |p: &crate::documents::failure_point::FailurePoint| p.applies.facts.contains_key(id);
-            !c.facts.contains_key(id) && family.points.iter().any(concerns)
-        };
-        for fact in family.facts.iter().filter(|f| asked(&f.id)) {
-            let answers = fact.values.iter();
-            let to = answers.map(|v| {
-                change(&v.id, &|x| {
-                    x.facts.insert(fact.id.clone(), v.id.clone());
-                })
-            });
-            let (family, id, label) = (family.id.clone(), fact.id.clone(), fact.label.clone());
-            out.push((Input::Fact { family, fact: id, label }, to.collect()));
-        }
-    }
+    let parts = parts.map(|(n, g)| change(c, n, |x| x.buyer.parts = g));
+    let sources: BTreeSet<&str> = used.iter().flat_map(|f| &f.sources).map(|s| s.id.as_str()).collect();
+    let alone = sources.into_iter().map(|s| change(c, s, |x| x.buyer.sources = [(s.to_owned(), 1.0)].into()));
+    vec![
+        (Input::OwnCare, care.to_vec()),
+        (Input::Labour, labour.to_vec()),
+        (Input::Parts, parts.to_vec()),
+        (Input::Source, alone.collect()),
+    ]
+}
+
+/// Facts of a family that are not known and on which failure points depend.
+fn tries_of_facts(c: &Candidate, family: &Family) -> Vec<(Input, Variants)> {
+    let decides = |id: &str| family.points.iter().any(|p| p.applies.facts.contains_key(id));
+    let asked = |fact: &&Fact| !c.facts.contains_key(&fact.id) && decides(&fact.id);
+    let variants = |fact: &Fact| {
+        let answers = fact.values.iter();
+        let to = answers.map(|v| change(c, &v.id, |x| drop(x.facts.insert(fact.id.clone(), v.id.clone()))));
+        let (family, id, label) = (family.id.clone(), fact.id.clone(), fact.label.clone());
+        (Input::Fact { family, fact: id, label }, to.collect())
+    };
+    family.facts.iter().filter(asked).map(variants).collect()
+}
+
+/// Ledger entries that renew something and are doubted.
+fn tries_of_papers(c: &Candidate, a: &Assumptions) -> Vec<(Input, Variants)> {
     let unsure = |e: Evidence| a.credibility(e) < a.credit_invoice;
-    let doubted = |e: &crate::documents::paper::LedgerEntry| !e.renews.is_empty() && unsure(e.evidence);
-    for (entry, _) in c.ledger.iter().enumerate().filter(|(_, e)| doubted(e)) {
-        let both = [
-            change("true", &|x| x.ledger[entry].evidence = Evidence::InvoiceNamingPart),
-            change("false", &|x| {
-                x.ledger.remove(entry);
-            }),
-        ];
-        out.push((Input::Entry { entry }, both.to_vec()));
-    }
-    out
+    let doubted = |e: &LedgerEntry| !e.renews.is_empty() && unsure(e.evidence);
+    let entries = c.ledger.iter().enumerate().filter(|(_, e)| doubted(e));
+    entries
+        .map(|(entry, _)| {
+            let both = [
+                change(c, "true", |x| x.ledger[entry].evidence = Evidence::InvoiceNamingPart),
+                change(c, "false", |x| drop(x.ledger.remove(entry))),
+            ];
+            (Input::Entry { entry }, both.to_vec())
+        })
+        .collect()
 }

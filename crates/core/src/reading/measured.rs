@@ -1,18 +1,16 @@
 //! Method §12: from what a person reads, place by place and in the units at hand, to the one reading that
 //! a check's bands judge.
 
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::fault::Fault;
-use crate::base::units::KM_PER_MILE;
-use crate::base::units::years_between;
+use crate::base::units::{KM_PER_MILE, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::finding::TypedReading;
-use crate::documents::measure::Calculation;
-use crate::documents::measure::Measure;
+use crate::documents::measure::{Calculation, Measure};
 use crate::reading::typed;
-use jiff::civil::Date;
-use serde::Deserialize;
-use serde::Serialize;
-use utoipa::ToSchema;
 
 /// Cranking speed that readings of rotary engines are brought to, rpm.
 pub const ROTARY_SPEED: f64 = 250.0;
@@ -87,7 +85,7 @@ pub fn units_for(unit: &str) -> Vec<String> {
 /// A figure from one unit in another; none where they are not of a kind.
 ///
 /// ```
-/// use ticksage_core::measures::convert;
+/// use ticksage_core::reading::measured::convert;
 /// assert_eq!(convert(2.0, "1/32 in", "mm"), Some(1.5875));
 /// assert_eq!(convert(2.0, "bar", "mm"), None);
 /// ```

@@ -4,10 +4,7 @@
 //! Only decoding: the link itself belongs to whoever holds it.
 
 use crate::base::trouble_code::Code;
-use crate::documents::scan::Monitor;
-use crate::documents::scan::MonitorState;
-use crate::documents::scan::Scan;
-use crate::documents::scan::ScanItem;
+use crate::documents::scan::{Monitor, MonitorState, Scan, ScanItem};
 
 /// The prompt that ends an answer.
 pub const PROMPT: u8 = b'>';
@@ -37,7 +34,7 @@ pub enum AnswerFault {
 
 /// What is asked, in order; what the control unit does not offer is passed over.
 pub const REQUESTS: [(ScanItem, &str); 14] = [
-    (ScanItem::Offered, "0100"),
+    (ScanItem::SupportedPids, "0100"),
     (ScanItem::Readiness, "0101"),
     (ScanItem::Stored, "03"),
     (ScanItem::Pending, "07"),
@@ -161,14 +158,14 @@ pub fn take(scan: &mut Scan, item: ScanItem, answer: &str) -> Result<(), AnswerF
         None => Err(AnswerFault::BrokenOff),
     };
     match item {
-        ScanItem::Offered => {}
+        ScanItem::SupportedPids => {}
         ScanItem::Stored => scan.stored = Some(codes(&all)?),
         ScanItem::Pending => scan.pending = Some(codes(&all)?),
         ScanItem::Permanent => scan.permanent = Some(codes(&all)?),
         ScanItem::Vin => scan.vin = Some(number(&all)?),
         ScanItem::Readiness => {
             let bytes = data(4)?;
-            scan.lamp = Some(all.iter().any(|m| m.len() >= 6 && m[2] & 0x80 != 0));
+            scan.mil = Some(all.iter().any(|m| m.len() >= 6 && m[2] & 0x80 != 0));
             scan.monitors = monitors(&bytes);
         }
         ScanItem::Coolant => scan.coolant = Some(f64::from(data(1)?[0]) - 40.0),
@@ -235,7 +232,7 @@ fn number(messages: &[Vec<u8>]) -> Result<String, AnswerFault> {
 const SPARK: [Monitor; 8] = [
     Monitor::Catalyst,
     Monitor::HeatedCatalyst,
-    Monitor::Vapour,
+    Monitor::Evap,
     Monitor::SecondaryAir,
     Monitor::Refrigerant,
     Monitor::OxygenSensor,
@@ -309,7 +306,7 @@ pub fn answer(scan: &Scan, request: &str, can: bool) -> Vec<String> {
         Some(ScanItem::ClearedKm) => two(scan.cleared_km),
         #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
         Some(ScanItem::Voltage) => two(scan.voltage.map(|v| (v * 1000.0).round().clamp(0.0, 65_535.0) as u16)),
-        Some(ScanItem::Offered) | None => vec!["?".to_owned()],
+        Some(ScanItem::SupportedPids) | None => vec!["?".to_owned()],
     }
 }
 
@@ -385,7 +382,7 @@ fn offers(scan: &Scan, base: u8) -> Vec<u8> {
         scan.trims.iter().any(|t| t.bank == bank && if long { t.long.is_some() } else { t.short.is_some() })
     };
     let has = |pid: u8| match pid {
-        0x01 => scan.lamp.is_some(),
+        0x01 => scan.mil.is_some(),
         0x05 => scan.coolant.is_some(),
         0x06 => trim(1, false),
         0x07 => trim(1, true),
@@ -415,7 +412,7 @@ fn status(scan: &Scan) -> Vec<u8> {
         .iter()
         .any(|m| COMPRESSION.iter().flatten().any(|x| *x == m.monitor) && !SPARK.contains(&m.monitor));
     let mut out =
-        vec![0x41, 0x01, held | if scan.lamp == Some(true) { 0x80 } else { 0 }, if diesel { 0x08 } else { 0 }, 0, 0];
+        vec![0x41, 0x01, held | if scan.mil == Some(true) { 0x80 } else { 0 }, if diesel { 0x08 } else { 0 }, 0, 0];
     for m in &scan.monitors {
         let front = [Monitor::Misfire, Monitor::FuelSystem, Monitor::Components].iter().position(|x| *x == m.monitor);
         let back = if diesel {

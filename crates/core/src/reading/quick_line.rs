@@ -1,26 +1,21 @@
 //! A ledger entry typed in one line, such as "120500 2021-03 belt+pump invoice", and the failure points and
 //! scheduled work that it may mean. Matches are proposed; the person confirms them.
 
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
 use crate::base::fault::Fault;
 use crate::base::units::Usage;
-use crate::documents::applicability::concerns;
-use crate::documents::applicability::fit;
-use crate::documents::applicability::named;
+use crate::documents::applicability::{concerns, fit, named};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::job::PartGrade;
-use crate::documents::paper::DateKnown;
-use crate::documents::paper::Evidence;
-use crate::documents::paper::LedgerEntry;
-use crate::documents::reference::IntervalRef;
-use crate::documents::reference::PointRef;
+use crate::documents::paper::{DateKnown, Evidence, LedgerEntry};
+use crate::documents::reference::{IntervalRef, PointRef};
 use crate::reading::typed;
-use serde::Deserialize;
-use serde::Serialize;
-use std::collections::BTreeMap;
-use std::collections::BTreeSet;
-use utoipa::ToSchema;
 
 /// A line, read.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -1,12 +1,10 @@
 //! Dates, usage, money and evidence as people type them.
 
-use crate::base::units::Money;
-use crate::base::units::Usage;
-use crate::base::units::UsageUnit;
-use crate::documents::job::PartGrade;
-use crate::documents::paper::DateKnown;
-use crate::documents::paper::Evidence;
 use jiff::civil::Date;
+
+use crate::base::units::{Money, Usage, UsageUnit};
+use crate::documents::job::PartGrade;
+use crate::documents::paper::{DateKnown, Evidence};
 
 const MONTHS: [&str; 12] = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
 
@@ -35,7 +33,7 @@ fn month(name: &str) -> Option<usize> {
 /// What is wrong, in words: no date, no day of the calendar, or one that can be read two ways.
 ///
 /// ```
-/// use ticksage_core::typed::date;
+/// use ticksage_core::reading::typed::date;
 /// assert_eq!(date("2021-03-14").unwrap().0, date("14.3.2021").unwrap().0);
 /// assert!(date("04/03/2021").is_err());
 /// ```

@@ -5,12 +5,9 @@
 //! end are: immune, failed and still there, or alive since some start.
 
 use crate::base::numeric::dot;
-use crate::reliability::survival_grid::AgeTable;
-use crate::reliability::survival_grid::Part;
-use crate::reliability::survival_table::Cycle;
-use crate::reliability::survival_table::Table;
-use crate::reliability::usage_path::PAST_CELLS;
-use crate::reliability::usage_path::PastPath;
+use crate::reliability::survival_grid::{AgeTable, PreparedPart};
+use crate::reliability::survival_table::{Cycle, Table};
+use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 
 /// A renewal on paper.
 #[derive(Debug, Clone, Copy)]
@@ -35,7 +32,7 @@ pub struct History<'a> {
     /// Renewals on paper, in order of usage.
     pub renewals: Vec<Renewal<'a>>,
     /// The part of a repair that nobody recorded.
-    pub unrecorded: &'a Part<'a>,
+    pub unrecorded: &'a PreparedPart<'a>,
     /// Share of failures that the vehicle survives (σ).
     pub survivable: f64,
     /// Chance that a repair left a paper (ρ).
@@ -59,7 +56,7 @@ pub struct Alive<'a> {
 
 /// Where the point stands now; masses sum to 1.
 #[derive(Debug, Clone)]
-pub struct Standing<'a> {
+pub struct Condition<'a> {
     /// Failed and not mended.
     pub present: f64,
     /// Will never fail.
@@ -95,7 +92,7 @@ enum Bent<'p> {
 
 impl<'p, 'a> Survival<'p, 'a> {
     fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
-        let by_usage = |t: &Table<'_>| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.kappa)).collect();
+        let by_usage = |t: &Table<'_>| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.life_factor)).collect();
         let by_distance = cycle.curves.usage.as_ref().map_or_else(|| vec![1.0; PAST_CELLS + 1], by_usage);
         Self::of(cycle, by_distance, if cycle.curves.age.is_none() { Bent::Not } else { Bent::Once })
     }
@@ -108,51 +105,51 @@ impl<'p, 'a> Survival<'p, 'a> {
         Self { cycle, by_distance, fails, bent }
     }
 
-    fn often(path: &PastPath, part: &'p Part<'a>) -> Self {
+    fn often(path: &PastPath, part: &'p PreparedPart<'a>) -> Self {
         if !part.whole {
             return Self::once(path, part.cycle);
         }
         let mut by_distance = vec![1.0; PAST_CELLS + 1];
-        for lattice in part.usage.iter().chain(&part.age) {
-            by_distance.iter_mut().zip(&lattice.alive).for_each(|(s, u)| *s *= u);
+        for on_grid in part.usage.iter().chain(&part.age) {
+            by_distance.iter_mut().zip(&on_grid.alive).for_each(|(s, u)| *s *= u);
         }
         let bent = part.bent.as_ref().map_or(Bent::Not, |(table, ticks)| Bent::Often(table, ticks));
         Self::of(part.cycle, by_distance, bent)
     }
 
-    /// Survival from edge `k` to edges `k..=N`, and failures in the cells between; `room` is lent.
-    fn row<'b>(&'b self, path: &PastPath, k: usize, room: &'b mut Room) -> (&'b [f64], &'b [f64]) {
+    /// Survival from edge `k` to edges `k..=N`, and failures in the cells between; `buffer` is lent.
+    fn row<'b>(&'b self, path: &PastPath, k: usize, buffer: &'b mut RowBuffer) -> (&'b [f64], &'b [f64]) {
         let cells = PAST_CELLS - k;
-        let row = &mut room.row[..=cells];
+        let row = &mut buffer.row[..=cells];
         match &self.bent {
             Bent::Not => return (&self.by_distance[..=cells], &self.fails[..cells]),
             Bent::Once => {
-                let (start, kappa) = (path.age(k), self.cycle.kappa);
+                let (start, life_factor) = (path.age(k), self.cycle.life_factor);
                 for ((slot, age), usage) in row.iter_mut().zip(&path.ages[k..]).zip(&self.by_distance) {
-                    *slot = usage * self.cycle.curves.age.as_ref().map_or(1.0, |t| t.at((age - start) / kappa));
+                    *slot = usage * self.cycle.curves.age.as_ref().map_or(1.0, |t| t.at((age - start) / life_factor));
                 }
             }
             Bent::Often(table, ticks) => {
                 // One pass for both: what is lost in a cell is what its ends differ by.
                 let (start, mut last) = (ticks[k], 1.0);
                 row[0] = 1.0;
-                let ends = row[1..].iter_mut().zip(&mut room.fails[..cells]);
+                let ends = row[1..].iter_mut().zip(&mut buffer.fails[..cells]);
                 for ((slot, fail), (now, usage)) in ends.zip(ticks[k + 1..].iter().zip(&self.by_distance[1..])) {
                     *slot = usage * table.at(now - start);
                     *fail = last - *slot;
                     last = *slot;
                 }
-                return (row, &room.fails[..cells]);
+                return (row, &buffer.fails[..cells]);
             }
         }
-        let fails = &mut room.fails[..cells];
+        let fails = &mut buffer.fails[..cells];
         differences(row, fails);
         (row, fails)
     }
 }
 
-/// Room for one row.
-struct Room {
+/// RowBuffer for one row.
+struct RowBuffer {
     row: Vec<f64>,
     fails: Vec<f64>,
 }
@@ -172,10 +169,10 @@ struct Repairs {
 
 impl Repairs {
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
-    fn new(path: &PastPath, tolerated: f64) -> Self {
+    fn new(path: &PastPath, repair_delay: f64) -> Self {
         // Never so long that a repair would fall beyond now.
-        let steps = (tolerated * PAST_CELLS as f64 / path.usage_now()).min(PAST_CELLS as f64);
-        let beyond_now = |i: usize| path.usage(i + 1) + tolerated > path.usage_now();
+        let steps = (repair_delay * PAST_CELLS as f64 / path.usage_now()).min(PAST_CELLS as f64);
+        let beyond_now = |i: usize| path.usage(i + 1) + repair_delay > path.usage_now();
         let near = PAST_CELLS.saturating_sub(steps as usize + 2);
         Self {
             still_there: (near..PAST_CELLS).find(|&i| beyond_now(i)).unwrap_or(PAST_CELLS),
@@ -248,17 +245,17 @@ impl<'a> Follow<'a> {
     }
 
     /// The masses, as shares of the vehicles that come to be offered.
-    fn standing(mut self, share: f64, immune_by_part: f64) -> Standing<'a> {
+    fn condition(mut self, share: f64, immune_by_part: f64) -> Condition<'a> {
         let alive_sum: f64 = self.alive.iter().map(|a| a.mass).sum();
         let offered = share * (self.present + alive_sum + immune_by_part) + (1.0 - share);
         if offered <= 0.0 {
             // Every such vehicle would be gone: nothing is known but that this one is here.
-            return Standing { present: 1.0, immune: 0.0, alive: Vec::new(), offered, past: self.past };
+            return Condition { present: 1.0, immune: 0.0, alive: Vec::new(), offered, past: self.past };
         }
         let scale = share / offered;
         self.alive.iter_mut().for_each(|a| a.mass *= scale);
         self.past.iter_mut().for_each(|f| *f *= share);
-        Standing {
+        Condition {
             present: self.present * scale,
             immune: (1.0 - share) / offered + immune_by_part * scale,
             alive: self.alive,
@@ -268,15 +265,15 @@ impl<'a> Follow<'a> {
     }
 }
 
-/// Follows the part along the vehicle's path from build to now, once for each length of time for which
-/// owners live with the fault (`tolerated`, usage).
+/// Follows the part along the vehicle's path from build to now, once for each repair delay: the usage for which
+/// owners live with the fault.
 ///
 /// A repair takes place that long after the failure; it begins a new cycle with the part of unknown
 /// grade for the share `survivable · (1 − completeness)`, because a recorded one would be in the ledger.
 #[must_use]
-pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Standing<'a>> {
+pub fn condition_now<'a>(path: &PastPath, h: &History<'a>, repair_delay: &[f64]) -> Vec<Condition<'a>> {
     let unrecorded = h.survivable * (1.0 - h.completeness);
-    let mut follows: Vec<Follow<'a>> = tolerated
+    let mut follows: Vec<Follow<'a>> = repair_delay
         .iter()
         .map(|t| Follow {
             repairs: Repairs::new(path, *t),
@@ -288,8 +285,30 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Sta
             from_repair: vec![0.0; PAST_CELLS + 1],
         })
         .collect();
-    let mut room = Room { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
+    let mut buffer = RowBuffer { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
+    let (starts, immune_by_part) = recorded_starts(h);
+    for (edge, mass, cycle) in starts {
+        let survival = Survival::once(path, cycle);
+        let (row, fails) = survival.row(path, edge, &mut buffer);
+        follows.iter_mut().for_each(|f| f.cycle(edge, mass, cycle, row, fails));
+    }
+    if unrecorded > 0.0 {
+        let survival = Survival::often(path, h.unrecorded);
+        if matches!(survival.bent, Bent::Not) {
+            repairs_on_a_straight_path(&mut follows, &survival);
+        } else {
+            repairs_on_a_bent_path(&mut follows, &survival, path, &mut buffer);
+        }
+    }
+    follows.into_iter().map(|f| f.condition(h.share, immune_by_part)).collect()
+}
 
+/// A cycle that begins at an edge with a mass, on a part.
+type Start<'a> = (usize, f64, Cycle<'a>);
+
+/// The cycles that begin at a renewal on paper or at build, the latest first, and the mass that a revised part
+/// makes immune.
+fn recorded_starts<'a>(h: &History<'a>) -> (Vec<Start<'a>>, f64) {
     let (mut believed_later, mut immune_by_part) = (1.0, 0.0);
     let mut starts = Vec::with_capacity(h.renewals.len() + 1);
     for r in h.renewals.iter().rev() {
@@ -299,37 +318,38 @@ pub fn stand<'a>(path: &PastPath, h: &History<'a>, tolerated: &[f64]) -> Vec<Sta
         starts.push((r.edge, mass * r.still_susceptible, r.cycle));
     }
     starts.push((0, believed_later, h.build));
-    for (edge, mass, cycle) in starts {
-        let survival = Survival::once(path, cycle);
-        let (row, fails) = survival.row(path, edge, &mut room);
-        follows.iter_mut().for_each(|f| f.cycle(edge, mass, cycle, row, fails));
-    }
-    if unrecorded > 0.0 {
-        let survival = Survival::often(path, h.unrecorded);
-        let by_distance = matches!(survival.bent, Bent::Not);
-        if by_distance {
-            for f in &mut follows {
-                f.repairs.renew(&survival.fails, unrecorded, &mut f.from_repair, &mut f.past);
-                for k in 0..=PAST_CELLS {
-                    let mass = f.from_repair[k];
-                    if mass > NEGLIGIBLE {
-                        f.now(k, mass, survival.cycle, &survival.by_distance);
-                    }
-                }
+    (starts, immune_by_part)
+}
+
+/// Follows the cycles that begin at unrecorded repairs where survival depends on distance alone.
+fn repairs_on_a_straight_path<'a>(follows: &mut [Follow<'a>], survival: &Survival<'_, 'a>) {
+    for f in follows {
+        f.repairs.renew(&survival.fails, f.unrecorded, &mut f.from_repair, &mut f.past);
+        for k in 0..=PAST_CELLS {
+            let mass = f.from_repair[k];
+            if mass > NEGLIGIBLE {
+                f.now(k, mass, survival.cycle, &survival.by_distance);
             }
-        } else {
-            for k in 0..=PAST_CELLS {
-                if follows.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
-                    let (row, fails) = survival.row(path, k, &mut room);
-                    for f in &mut follows {
-                        let mass = f.from_repair[k];
-                        if mass > NEGLIGIBLE {
-                            f.cycle(k, mass, survival.cycle, row, fails);
-                        }
-                    }
+        }
+    }
+}
+
+/// The same where usage and age have not run in proportion: each start has a row of its own.
+fn repairs_on_a_bent_path<'a>(
+    follows: &mut [Follow<'a>],
+    survival: &Survival<'_, 'a>,
+    path: &PastPath,
+    buffer: &mut RowBuffer,
+) {
+    for k in 0..=PAST_CELLS {
+        if follows.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
+            let (row, fails) = survival.row(path, k, buffer);
+            for f in follows.iter_mut() {
+                let mass = f.from_repair[k];
+                if mass > NEGLIGIBLE {
+                    f.cycle(k, mass, survival.cycle, row, fails);
                 }
             }
         }
     }
-    follows.into_iter().map(|f| f.standing(h.share, immune_by_part)).collect()
 }

@@ -1,10 +1,10 @@
 //! How use stretches or shortens a life.
 
+use std::collections::BTreeMap;
+
 use crate::base::units::Probability;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::failure_point::Exposure;
-use crate::documents::failure_point::FailurePoint;
-use std::collections::BTreeMap;
+use crate::documents::failure_point::{Exposure, FailurePoint};
 
 /// What use makes of a point's life: `Π f^level` over the exposures; 1 where none concerns it.
 #[must_use]
@@ -14,6 +14,6 @@ pub fn factor(point: &FailurePoint, levels: &BTreeMap<Exposure, Probability>) ->
 
 /// The life factor κ of use and care together, kept within what they may do.
 #[must_use]
-pub fn kappa(use_and_care: f64, a: &Assumptions) -> f64 {
-    use_and_care.clamp(a.kappa_min, a.kappa_max)
+pub fn life_factor(use_and_care: f64, a: &Assumptions) -> f64 {
+    use_and_care.clamp(a.life_factor_min, a.life_factor_max)
 }

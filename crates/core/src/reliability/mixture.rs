@@ -3,21 +3,17 @@
 //! Pooling is the linear opinion pool (Stone 1961); the share that never fails is Boag's cure fraction
 //! (1949).
 
-use crate::base::weibull::CurveError;
-use crate::base::weibull::Weibull;
-use crate::documents::assumptions::Assumptions;
-use crate::documents::claim::LifeClaim;
-use crate::documents::claim::LifeClock;
-use crate::documents::claim::Mechanism;
-use crate::documents::claim::ShareClaim;
-use crate::documents::claim::ShareForm;
-use crate::documents::claim_curve::curve;
-use crate::documents::failure_point::FailurePoint;
 use std::collections::BTreeMap;
 
-/// Which schools are listened to, and how much each counts against the others.
+use crate::base::weibull::{CurveError, Weibull};
+use crate::documents::assumptions::Assumptions;
+use crate::documents::claim::{LifeClaim, LifeClock, Mechanism, ShareClaim, ShareForm};
+use crate::documents::claim_curve::curve;
+use crate::documents::failure_point::FailurePoint;
+
+/// Which sources are listened to, and how much each counts against the others.
 #[derive(Debug, Clone, Copy)]
-pub enum Heard<'a> {
+pub enum SourceSelection<'a> {
     /// All, as the sheet weighs them.
     All,
     /// One alone.
@@ -26,30 +22,30 @@ pub enum Heard<'a> {
     Mix(&'a BTreeMap<String, f64>),
 }
 
-impl<'a> Heard<'a> {
-    /// All when no school is named.
+impl<'a> SourceSelection<'a> {
+    /// All when no source is named.
     #[must_use]
-    pub fn of(schools: &'a BTreeMap<String, f64>) -> Self {
-        if schools.is_empty() { Self::All } else { Self::Mix(schools) }
+    pub fn of(sources: &'a BTreeMap<String, f64>) -> Self {
+        if sources.is_empty() { Self::All } else { Self::Mix(sources) }
     }
 
-    /// How much a school counts.
+    /// How much a source counts.
     #[must_use]
-    pub fn weight(self, school: &str) -> f64 {
+    pub fn weight(self, source: &str) -> f64 {
         match self {
             Self::All => 1.0,
-            Self::One(s) => f64::from(u8::from(s == school)),
-            Self::Mix(m) => m.get(school).copied().unwrap_or(0.0),
+            Self::One(s) => f64::from(u8::from(s == source)),
+            Self::Mix(m) => m.get(source).copied().unwrap_or(0.0),
         }
     }
 
-    /// The claims heard with their weights; where none of the schools heard says anything, all of them.
-    fn claims<'c, T>(self, claims: &'c [T], school: impl Fn(&T) -> (&str, f64)) -> Vec<(f64, &'c T)> {
+    /// The claims heard with their weights; where none of the sources heard says anything, all of them.
+    fn claims<'c, T>(self, claims: &'c [T], source: impl Fn(&T) -> (&str, f64)) -> Vec<(f64, &'c T)> {
         let weighed = |heard: Self| -> Vec<(f64, &'c T)> {
             claims
                 .iter()
                 .map(|c| {
-                    let (name, own) = school(c);
+                    let (name, own) = source(c);
                     (own * heard.weight(name), c)
                 })
                 .filter(|(w, _)| *w > 0.0)
@@ -62,11 +58,11 @@ impl<'a> Heard<'a> {
 
 /// Claims on one clock, pooled linearly; weights sum to 1. No claims: lasts for ever.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Pool {
+pub struct WeibullMixture {
     curves: Vec<(f64, Weibull)>,
 }
 
-impl Pool {
+impl WeibullMixture {
     /// No claims: lasts for ever.
     pub const NONE: &'static Self = &Self { curves: Vec::new() };
 
@@ -91,8 +87,8 @@ impl Pool {
 
     /// Share still alive at `x`.
     #[must_use]
-    pub fn alive(&self, x: f64) -> f64 {
-        if self.curves.is_empty() { 1.0 } else { self.curves.iter().map(|(w, c)| w * c.alive(x)).sum() }
+    pub fn survival(&self, x: f64) -> f64 {
+        if self.curves.is_empty() { 1.0 } else { self.curves.iter().map(|(w, c)| w * c.survival(x)).sum() }
     }
 
     /// Slope of [`Self::alive`] at `x > 0`.
@@ -108,13 +104,13 @@ fn logarithms() -> &'static [f64] {
     LN.get_or_init(|| (0..5000u32).map(|n| f64::from(n).ln()).collect())
 }
 
-impl Pool {
+impl WeibullMixture {
     /// [`Self::alive`] at 0, `step`, 2 `step` … (`count` of them, at most 5000), and the slope there
     /// times `step`; the slope at 0 is given as 0. Nothing claimed: empty.
     ///
     /// `(n·step/η)^β = exp(β ln n + β ln(step/η))`, so that each value costs two exponentials.
     #[must_use]
-    pub fn lattice(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
+    pub fn on_grid(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
         if self.curves.is_empty() {
             return (Vec::new(), Vec::new());
         }
@@ -139,7 +135,7 @@ impl Pool {
     }
 }
 
-impl Pool {
+impl WeibullMixture {
     /// Where less than 1e-13 is left alive; infinite where nothing is claimed.
     #[must_use]
     pub fn exhausted(&self) -> f64 {
@@ -152,47 +148,47 @@ impl Pool {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Life {
     /// On the usage clock.
-    pub usage: Pool,
+    pub usage: WeibullMixture,
     /// On the age clock, years.
-    pub age: Pool,
+    pub age: WeibullMixture,
 }
 
 impl Life {
-    /// Pools the claims of the schools heard; all of them where those make no claim.
+    /// Pools the claims of the sources heard; all of them where those make no claim.
     ///
     /// # Errors
     /// [`CurveError`] from the first claim that makes no curve; a sheet that passed
     /// [`crate::sense`] has none.
     pub fn pool(
         claims: &[LifeClaim],
-        heard: Heard<'_>,
+        heard: SourceSelection<'_>,
         mechanism: Mechanism,
         a: &Assumptions,
     ) -> Result<Self, CurveError> {
         let (mut usage, mut age) = (Vec::new(), Vec::new());
-        for (weight, claim) in heard.claims(claims, |c| (&c.school, c.weight)) {
+        for (weight, claim) in heard.claims(claims, |c| (&c.source, c.weight)) {
             let entry = (weight, curve(&claim.says, mechanism, a)?);
             match claim.clock {
                 LifeClock::Usage => usage.push(entry),
                 LifeClock::Age => age.push(entry),
             }
         }
-        Ok(Self { usage: Pool::new(usage), age: Pool::new(age) })
+        Ok(Self { usage: WeibullMixture::new(usage), age: WeibullMixture::new(age) })
     }
 
     /// Share alive after usage `u` and age `a`, each stretched by the life factor `kappa`.
     #[must_use]
-    pub fn alive(&self, u: f64, a: f64, kappa: f64) -> f64 {
-        self.usage.alive(u / kappa) * self.age.alive(a / kappa)
+    pub fn survival(&self, u: f64, a: f64, life_factor: f64) -> f64 {
+        self.usage.survival(u / life_factor) * self.age.survival(a / life_factor)
     }
 }
 
 /// Share of the family that has the fault in it (π), before unknown facts: the weighted mean of the
 /// claims heard; 1 when nothing is claimed.
 #[must_use]
-pub fn susceptible(claims: &[ShareClaim], heard: Heard<'_>, a: &Assumptions) -> f64 {
+pub fn susceptible(claims: &[ShareClaim], heard: SourceSelection<'_>, a: &Assumptions) -> f64 {
     let (mut sum, mut total) = (0.0, 0.0);
-    for (weight, claim) in heard.claims(claims, |c| (&c.school, c.weight)) {
+    for (weight, claim) in heard.claims(claims, |c| (&c.source, c.weight)) {
         let share = match claim.says {
             ShareForm::Share { share } => share.get(),
             ShareForm::OneIn { n } => 1.0 / n,
@@ -204,7 +200,7 @@ pub fn susceptible(claims: &[ShareClaim], heard: Heard<'_>, a: &Assumptions) -> 
     if total > 0.0 { sum / total } else { 1.0 }
 }
 
-/// The lives and shares of a failure point under one school: before and after its revision.
+/// The lives and shares of a failure point under one source: before and after its revision.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PointLives {
     /// As first built.
@@ -222,7 +218,7 @@ impl PointLives {
     ///
     /// # Errors
     /// [`CurveError`] as [`Life::pool`].
-    pub fn pool(point: &FailurePoint, heard: Heard<'_>, a: &Assumptions) -> Result<Self, CurveError> {
+    pub fn pool(point: &FailurePoint, heard: SourceSelection<'_>, a: &Assumptions) -> Result<Self, CurveError> {
         let first = Life::pool(&point.life, heard, point.mechanism, a)?;
         let share = susceptible(&point.share, heard, a);
         let (mut revised, mut revised_share) = (first.clone(), share);

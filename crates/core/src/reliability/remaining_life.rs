@@ -1,19 +1,16 @@
 //! How much longer a part will last, from its condition now.
 
-use crate::base::numeric::total;
-use crate::reliability::condition::Alive;
-use crate::reliability::condition::Standing;
-use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::plan_grid::PLAN_CELLS;
-use crate::reliability::plan_grid::Pace;
-use crate::reliability::survival_grid::Part;
-use crate::reliability::usage_path::PAST_CELLS;
-use crate::reliability::usage_path::PastPath;
 use std::sync::Arc;
+
+use crate::base::numeric::total;
+use crate::reliability::condition::{Alive, Condition};
+use crate::reliability::plan_grid::{FutureGrid, PLAN_CELLS, Pace};
+use crate::reliability::survival_grid::PreparedPart;
+use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 
 /// A point's state by zone; masses sum to 1.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Zones {
+pub struct RemainingLife {
     /// The grid of remaining usage.
     pub grid: Arc<FutureGrid>,
     /// Failed and still there.
@@ -26,7 +23,7 @@ pub struct Zones {
     pub immune: f64,
 }
 
-impl Zones {
+impl RemainingLife {
     /// A point that will never fail.
     #[must_use]
     pub fn empty(grid: Arc<FutureGrid>) -> Self {
@@ -143,36 +140,37 @@ impl Zones {
 /// them, prepared to reach as far as the grid does under the past's conditions.
 #[must_use]
 pub fn remaining(
-    standing: &Standing<'_>,
+    condition: &Condition<'_>,
     path: &PastPath,
-    often: &Part<'_>,
+    often: &PreparedPart<'_>,
     grid: Arc<FutureGrid>,
     pace: Pace,
-) -> Zones {
+) -> RemainingLife {
     let ahead: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k] * pace.stretch).collect();
     let mut at_knot = vec![0.0; ahead.len()];
     let (mut shared, mut own): (Vec<&Alive<'_>>, Vec<&Alive<'_>>) =
-        standing.alive.iter().partition(|a| often.whole && a.cycle.is(often.cycle));
+        condition.alive.iter().partition(|a| often.whole && a.cycle.is(often.cycle));
     if shared.len() < 4 {
         own.append(&mut shared);
     }
     for a in own {
         let (run, old) = (path.usage_now() - path.usage(a.edge), path.age_now() - path.age(a.edge));
         for (slot, y) in at_knot.iter_mut().zip(&ahead) {
-            *slot += a.mass / a.survived * a.cycle.curves.alive(run + y, old + y / pace.usage_a_year, a.cycle.kappa);
+            *slot += a.mass / a.survived
+                * a.cycle.curves.survival(run + y, old + y / pace.usage_a_year, a.cycle.life_factor);
         }
     }
-    by_lattice(&shared, often, &ahead, pace, &mut at_knot);
+    by_grid(&shared, often, &ahead, pace, &mut at_knot);
     // The first edge is now: what is alive there is the alive mass itself.
-    at_knot[0] = standing.alive.iter().map(|a| a.mass).sum();
+    at_knot[0] = condition.alive.iter().map(|a| a.mass).sum();
     let beyond_edge = if grid.knots.len() == grid.edges.len() { at_knot } else { between(&grid, &at_knot) };
     let cells = beyond_edge.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect();
     let tail = beyond_edge[beyond_edge.len() - 1];
-    Zones { grid, present: standing.present, cells, tail, immune: standing.immune }
+    RemainingLife { grid, present: condition.present, cells, tail, immune: condition.immune }
 }
 
 /// Adds what many cycles of one part have left beyond each knot, by the lattices they share.
-fn by_lattice(group: &[&Alive<'_>], part: &Part<'_>, ahead: &[f64], pace: Pace, out: &mut [f64]) {
+fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, ahead: &[f64], pace: Pace, out: &mut [f64]) {
     if group.is_empty() {
         return;
     }
@@ -240,15 +238,18 @@ mod tests {
     use super::*;
     use crate::base::weibull::Weibull;
     use crate::reliability::condition::History;
-    use crate::reliability::condition::stand;
+    use crate::reliability::condition::condition_now;
     use crate::reliability::mixture::Life;
-    use crate::reliability::mixture::Pool;
+    use crate::reliability::mixture::WeibullMixture;
     use crate::reliability::renewal::fresh_failures;
     use crate::reliability::survival_table::Curves;
     use crate::reliability::survival_table::Cycle;
 
     fn life(shape: f64, scale: f64) -> Life {
-        Life { usage: Pool::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))]), age: Pool::default() }
+        Life {
+            usage: WeibullMixture::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))]),
+            age: WeibullMixture::default(),
+        }
     }
 
     #[test]
@@ -257,9 +258,9 @@ mod tests {
         let l = life(1.0, 80_000.0);
         let curves = Curves::new(&l, 200_000.0, 20.0);
         let path = PastPath::new(120_000.0, 8.0, &[]);
-        let cycle = Cycle { curves: &curves, kappa: 1.0 };
-        let part = Part::new(&path, cycle, 60_000.0, 10_000.0);
-        let standing = stand(
+        let cycle = Cycle { curves: &curves, life_factor: 1.0 };
+        let part = PreparedPart::new(&path, cycle, 60_000.0, 10_000.0);
+        let condition = condition_now(
             &path,
             &History {
                 share: 1.0,
@@ -274,9 +275,9 @@ mod tests {
         )
         .remove(0);
         let grid = FutureGrid::full(40_000.0, &[]);
-        let zones = remaining(&standing, &path, &part, grid, Pace { usage_a_year: 10_000.0, stretch: 1.0 });
+        let remaining = remaining(&condition, &path, &part, grid, Pace { usage_a_year: 10_000.0, stretch: 1.0 });
         let expected = 1.0 - (-0.5f64).exp();
-        assert!((zones.by_horizon() - zones.present - expected * (1.0 - zones.present)).abs() < 1e-5);
+        assert!((remaining.by_horizon() - remaining.present - expected * (1.0 - remaining.present)).abs() < 1e-5);
     }
 
     #[test]

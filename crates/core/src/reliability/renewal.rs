@@ -10,11 +10,12 @@ use crate::reliability::survival_table::Curves;
 /// `fresh` is the life of the part fitted and `kappa` its life factor under the plan.
 #[must_use]
 #[allow(clippy::cast_precision_loss)]
-pub fn fresh_failures(horizon: f64, fresh: &Curves<'_>, kappa: f64, usage_a_year: f64) -> Vec<f64> {
+pub fn fresh_failures(horizon: f64, fresh: &Curves<'_>, life_factor: f64, usage_a_year: f64) -> Vec<f64> {
     // Survival at every half cell: even ones are edges, odd ones middles.
     let half = horizon / (2 * PLAN_CELLS) as f64;
-    let alive: Vec<f64> =
-        (0..=2 * PLAN_CELLS).map(|i| fresh.alive(half * i as f64, half / usage_a_year * i as f64, kappa)).collect();
+    let alive: Vec<f64> = (0..=2 * PLAN_CELLS)
+        .map(|i| fresh.survival(half * i as f64, half / usage_a_year * i as f64, life_factor))
+        .collect();
     let at_edge: Vec<f64> = alive.iter().step_by(2).copied().collect();
     let at_middle: Vec<f64> = alive.iter().skip(1).step_by(2).copied().collect();
     // Fitted in the middle of cell i, failing in cell j: by j − i, the nearest last.

@@ -2,10 +2,8 @@
 //! part share it.
 
 use crate::base::numeric::hermite;
-use crate::reliability::survival_table::Cycle;
-use crate::reliability::survival_table::Table;
-use crate::reliability::usage_path::PAST_CELLS;
-use crate::reliability::usage_path::PastPath;
+use crate::reliability::survival_table::{Cycle, Table};
+use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 
 /// Survival by age, read off by straight lines with ages counted in 2⁻³² of a cell, so that reading it
 /// needs whole numbers alone; the error stays below 2e-5 for lives that are not tiny against the reach.
@@ -20,9 +18,9 @@ impl AgeTable {
     const TICKS: f64 = 4_294_967_296.0;
 
     #[allow(clippy::cast_precision_loss)]
-    pub(crate) fn new(table: &Table<'_>, kappa: f64, reach: f64) -> Self {
+    pub(crate) fn new(table: &Table<'_>, life_factor: f64, reach: f64) -> Self {
         let step = reach / (Self::CELLS - 2) as f64;
-        let (alive, _) = table.lattice(step / kappa, Self::CELLS + 1);
+        let (alive, _) = table.on_grid(step / life_factor, Self::CELLS + 1);
         let mut cells = Box::new([(0.0, 0.0); Self::CELLS]);
         for (cell, pair) in cells.iter_mut().zip(alive.windows(2)) {
             *cell = (pair[0], (pair[1] - pair[0]) / Self::TICKS);
@@ -46,29 +44,29 @@ impl AgeTable {
 
 /// Survival on one clock at a fixed distance beyond every past edge: the curve on a lattice that the
 /// past edges share, read between its points by cubic Hermite interpolation.
-pub(crate) struct Lattice<'c> {
+pub(crate) struct SurvivalGrid<'c> {
     table: &'c Table<'c>,
-    kappa: f64,
+    life_factor: f64,
     step: f64,
     pub(crate) alive: Vec<f64>,
     slope: Vec<f64>,
 }
 
 /// A lattice longer than this costs more than it saves.
-const LATTICE_MOST: f64 = 4000.0;
+const GRID_MOST: f64 = 4000.0;
 
 /// Near zero a curve may be too steep to interpolate; there it is computed outright.
 pub(crate) const OUTRIGHT: usize = 6;
 
-impl<'c> Lattice<'c> {
+impl<'c> SurvivalGrid<'c> {
     /// A lattice of this step from 0 to beyond `reach`; none when it would be too long.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn new(table: &'c Table<'c>, kappa: f64, step: f64, reach: f64) -> Option<Self> {
-        if step <= 0.0 || reach / step > LATTICE_MOST {
+    pub(crate) fn new(table: &'c Table<'c>, life_factor: f64, step: f64, reach: f64) -> Option<Self> {
+        if step <= 0.0 || reach / step > GRID_MOST {
             return None;
         }
-        let (alive, slope) = table.lattice(step / kappa, (reach / step) as usize + 3);
-        Some(Self { table, kappa, step, alive, slope })
+        let (alive, slope) = table.on_grid(step / life_factor, (reach / step) as usize + 3);
+        Some(Self { table, life_factor, step, alive, slope })
     }
 
     /// Multiplies `out[n]` by the survival at `n` steps and `beyond` more.
@@ -82,7 +80,7 @@ impl<'c> Lattice<'c> {
         let (d0, d1) = (&self.slope[j..j + n], &self.slope[j + 1..j + 1 + n]);
         let outright = OUTRIGHT.saturating_sub(j).min(n);
         for (i, slot) in out.iter_mut().enumerate().take(outright) {
-            *slot *= self.table.at((self.step * i as f64 + beyond) / self.kappa);
+            *slot *= self.table.at((self.step * i as f64 + beyond) / self.life_factor);
         }
         for i in outright..n {
             out[i] *= h00 * s0[i] + h10 * d0[i] + h01 * s1[i] + h11 * d1[i];
@@ -91,29 +89,31 @@ impl<'c> Lattice<'c> {
 }
 
 /// A part that begins many cycles: its survival on the lattices of the past edges, on both clocks.
-pub struct Part<'c> {
+pub struct PreparedPart<'c> {
     pub(crate) cycle: Cycle<'c>,
-    pub(crate) usage: Option<Lattice<'c>>,
+    pub(crate) usage: Option<SurvivalGrid<'c>>,
     /// On a path where usage and age run in proportion.
-    pub(crate) age: Option<Lattice<'c>>,
+    pub(crate) age: Option<SurvivalGrid<'c>>,
     /// On a bent path with claims by age: survival by age, and the past edges' ages in its ticks.
     pub(crate) bent: Option<(AgeTable, Vec<u64>)>,
     /// Whether the lattices hold everything that is claimed: they may be too long to be worth it.
     pub(crate) whole: bool,
 }
 
-impl<'c> Part<'c> {
+impl<'c> PreparedPart<'c> {
     /// Prepares the part for a vehicle's path and for `ahead` more usage at `usage_a_year`.
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
     pub fn new(path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> Self {
-        let (curves, kappa, cells) = (cycle.curves, cycle.kappa, PAST_CELLS as f64);
-        let lattice = |table: &'c Table<'c>, now: f64, ahead: f64| Lattice::new(table, kappa, now / cells, now + ahead);
-        let usage = curves.usage.as_ref().and_then(|t| lattice(t, path.usage_now(), ahead));
+        let (curves, life_factor, cells) = (cycle.curves, cycle.life_factor, PAST_CELLS as f64);
+        let on_grid = |table: &'c Table<'c>, now: f64, ahead: f64| {
+            SurvivalGrid::new(table, life_factor, now / cells, now + ahead)
+        };
+        let usage = curves.usage.as_ref().and_then(|t| on_grid(t, path.usage_now(), ahead));
         let bends = !path.is_straight();
-        let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| lattice(t, path.age_now(), ahead / usage_a_year));
+        let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| on_grid(t, path.age_now(), ahead / usage_a_year));
         let bent = curves.age.as_ref().filter(|_| bends).map(|t| {
-            let table = AgeTable::new(t, kappa, path.age_now() + ahead / usage_a_year);
+            let table = AgeTable::new(t, life_factor, path.age_now() + ahead / usage_a_year);
             let ticks = (0..=PAST_CELLS).map(|k| table.ticks(path.age(k))).collect();
             (table, ticks)
         });
@@ -126,16 +126,16 @@ impl<'c> Part<'c> {
 
 /// The parts prepared for one failure point, so that views of it with the same life factor share them.
 #[derive(Default)]
-pub struct Parts<'c> {
-    prepared: Vec<(f64, Part<'c>)>,
+pub struct PreparedParts<'c> {
+    prepared: Vec<(f64, PreparedPart<'c>)>,
 }
 
-impl<'c> Parts<'c> {
+impl<'c> PreparedParts<'c> {
     /// The part for a cycle, reaching at least `ahead`.
-    pub fn get(&mut self, path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> &Part<'c> {
+    pub fn get(&mut self, path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> &PreparedPart<'c> {
         let found = self.prepared.iter().position(|(reach, p)| *reach >= ahead && p.cycle.is(cycle));
         let at = found.unwrap_or_else(|| {
-            self.prepared.push((ahead, Part::new(path, cycle, ahead, usage_a_year)));
+            self.prepared.push((ahead, PreparedPart::new(path, cycle, ahead, usage_a_year)));
             self.prepared.len() - 1
         });
         &self.prepared[at].1
@@ -146,10 +146,10 @@ impl<'c> Parts<'c> {
 mod tests {
     use super::*;
     use crate::base::weibull::Weibull;
-    use crate::reliability::mixture::Pool;
+    use crate::reliability::mixture::WeibullMixture;
 
-    fn pool(shape: f64, scale: f64) -> Pool {
-        Pool::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))])
+    fn pool(shape: f64, scale: f64) -> WeibullMixture {
+        WeibullMixture::new(vec![(1.0, Weibull::new(shape, scale).expect("curve"))])
     }
 
     #[test]
@@ -159,7 +159,7 @@ mod tests {
             let table = Table::new(&pool, 400_000.0).expect("claimed");
             for i in 0..5000 {
                 let x = f64::from(i) * 77.7;
-                let (got, exact) = (table.at(x), pool.alive(x));
+                let (got, exact) = (table.at(x), pool.survival(x));
                 assert!((got - exact).abs() < 1e-5, "shape {shape} at {x}: {got} {exact}");
             }
         }
@@ -170,12 +170,12 @@ mod tests {
         for shape in [0.8, 1.0, 1.5, 3.0, 5.0] {
             let pool = pool(shape, 60_000.0);
             let table = Table::new(&pool, 250_000.0).expect("claimed");
-            let lattice = Lattice::new(&table, 0.8, 500.0, 200_000.0).expect("short enough");
+            let on_grid = SurvivalGrid::new(&table, 0.8, 500.0, 200_000.0).expect("short enough");
             for beyond in [0.0, 30.0, 499.0, 777.0, 80_333.0] {
                 let mut out = vec![1.0; 200];
-                lattice.multiply(beyond, &mut out);
+                on_grid.multiply(beyond, &mut out);
                 for (i, got) in (0..).zip(&out) {
-                    let exact = pool.alive((500.0 * f64::from(i) + beyond) / 0.8);
+                    let exact = pool.survival((500.0 * f64::from(i) + beyond) / 0.8);
                     assert!((got - exact).abs() < 1e-5, "shape {shape} at {i} + {beyond}: {got} {exact}");
                 }
             }
@@ -191,7 +191,7 @@ mod tests {
             for i in 0..2000 {
                 let age = f64::from(i) * 0.01;
                 let got = table.at(table.ticks(age));
-                assert!((got - pool.alive(age / 0.8)).abs() < 2e-4, "shape {shape} at {age}: {got}");
+                assert!((got - pool.survival(age / 0.8)).abs() < 2e-4, "shape {shape} at {age}: {got}");
             }
         }
     }

@@ -2,14 +2,13 @@
 //! remaining life then reads that table by cubic interpolation.
 
 use crate::base::numeric::hermite;
-use crate::reliability::mixture::Life;
-use crate::reliability::mixture::Pool;
+use crate::reliability::mixture::{Life, WeibullMixture};
 
 /// A pool's survival by cubic interpolation between [`Table::CELLS`] equal cells; the error stays below
 /// 1e-5. Beyond the last cell it is taken from the curves themselves.
 #[derive(Debug, Clone)]
 pub struct Table<'a> {
-    pool: &'a Pool,
+    pool: &'a WeibullMixture,
     per_x: f64,
     /// Survival at each cell's beginning, and its slope over one cell.
     points: Vec<(f64, f64)>,
@@ -24,12 +23,12 @@ impl<'a> Table<'a> {
     /// nothing is claimed.
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
-    pub fn new(pool: &'a Pool, reach: f64) -> Option<Self> {
+    pub fn new(pool: &'a WeibullMixture, reach: f64) -> Option<Self> {
         if pool.is_empty() {
             return None;
         }
         let step = (reach.min(pool.exhausted()) / Self::CELLS as f64).max(f64::MIN_POSITIVE);
-        let (alive, slope) = pool.lattice(step, Self::CELLS + 1);
+        let (alive, slope) = pool.on_grid(step, Self::CELLS + 1);
         Some(Self { pool, per_x: 1.0 / step, points: alive.into_iter().zip(slope).collect() })
     }
 
@@ -41,7 +40,7 @@ impl<'a> Table<'a> {
         let at = x * self.per_x;
         let i = at as usize;
         if at < Self::OUTRIGHT || i >= Self::CELLS {
-            return self.pool.alive(x);
+            return self.pool.survival(x);
         }
         let [h00, h10, h01, h11] = hermite(at - i as f64);
         let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
@@ -50,7 +49,7 @@ impl<'a> Table<'a> {
 
     /// Survival at 0, `step`, 2 `step` …, and its slope there times `step` (0 at 0).
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn lattice(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
+    pub(crate) fn on_grid(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
         let (mut alive, mut slope) = (Vec::with_capacity(count), Vec::with_capacity(count));
         let rise = step * self.per_x;
         for n in 0..count {
@@ -58,7 +57,7 @@ impl<'a> Table<'a> {
             let i = at as usize;
             if at < Self::OUTRIGHT || i >= Self::CELLS {
                 let x = n as f64 * step;
-                alive.push(self.pool.alive(x));
+                alive.push(self.pool.survival(x));
                 slope.push(if n == 0 { 0.0 } else { self.pool.slope(x) * step });
             } else {
                 let t = at - i as f64;
@@ -93,8 +92,9 @@ impl<'a> Curves<'a> {
     /// Share alive after usage `u` and age `a`, each stretched by the life factor.
     #[must_use]
     #[inline]
-    pub fn alive(&self, u: f64, a: f64, kappa: f64) -> f64 {
-        self.usage.as_ref().map_or(1.0, |t| t.at(u / kappa)) * self.age.as_ref().map_or(1.0, |t| t.at(a / kappa))
+    pub fn survival(&self, u: f64, a: f64, life_factor: f64) -> f64 {
+        self.usage.as_ref().map_or(1.0, |t| t.at(u / life_factor))
+            * self.age.as_ref().map_or(1.0, |t| t.at(a / life_factor))
     }
 }
 
@@ -127,13 +127,13 @@ pub struct Cycle<'a> {
     /// Its life curves.
     pub curves: &'a Curves<'a>,
     /// Its life factor κ, positive.
-    pub kappa: f64,
+    pub life_factor: f64,
 }
 
 impl Cycle<'_> {
     /// Whether both run on the very same part.
     #[must_use]
     pub fn is(self, other: Cycle<'_>) -> bool {
-        std::ptr::eq(self.curves, other.curves) && self.kappa.to_bits() == other.kappa.to_bits()
+        std::ptr::eq(self.curves, other.curves) && self.life_factor.to_bits() == other.life_factor.to_bits()
     }
 }

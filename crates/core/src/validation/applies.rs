@@ -1,9 +1,6 @@
 //! Are conditions and build windows consistent?
 
-use crate::documents::applies::Applies;
-use crate::documents::applies::SerialWindow;
-use crate::documents::applies::Window;
-use crate::documents::applies::serial_order;
+use crate::documents::applies::{Applies, SerialWindow, Window, serial_order};
 use crate::documents::family::Family;
 use crate::validation::faults::Faults;
 

@@ -1,14 +1,14 @@
 //! Is a check consistent: its chances, links, measure and scan rules?
 
+use std::collections::HashSet;
+
 use crate::base::trouble_code::Code;
 use crate::base::units::Probability;
-use crate::documents::check::Check;
-use crate::documents::check::ScanRule;
+use crate::documents::check::{Check, ScanRule};
 use crate::documents::family::Family;
 use crate::documents::measure::Calculation;
 use crate::validation::applies::applies;
 use crate::validation::faults::Faults;
-use std::collections::HashSet;
 
 fn distribution(out: &mut Faults, dist: &[Probability], outcomes: usize, path: &str) {
     if dist.len() != outcomes {
@@ -76,8 +76,8 @@ fn scan_rule(out: &mut Faults, rule: &ScanRule, c: &Check, at: &str) {
             find.iter().map(|f| f.outcome).collect()
         }
         ScanRule::AnyCode { pending, stored } => vec![*pending, *stored],
-        ScanRule::Lamp { on } => vec![*on],
-        ScanRule::Wiped { wiped } => vec![*wiped],
+        ScanRule::Mil { on } => vec![*on],
+        ScanRule::RecentlyCleared { outcome } => vec![*outcome],
         ScanRule::Vin { differs } => vec![*differs],
         ScanRule::Trims | ScanRule::Coolant | ScanRule::Voltage => {
             out.unless(c.measure.is_some(), at, "a rule that gives a reading needs a measure");

@@ -1,8 +1,7 @@
 //! Are the ending and the log of a candidate consistent?
 
 use crate::documents::candidate::Candidate;
-use crate::documents::ending::Ending;
-use crate::documents::ending::LogAbout;
+use crate::documents::ending::{Ending, LogAbout};
 use crate::documents::family::Family;
 use crate::validation::faults::Faults;
 use crate::validation::paper::largest;

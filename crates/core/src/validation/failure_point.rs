@@ -1,24 +1,23 @@
 //! Is a failure point consistent: its claims, revision, job and exposures?
 
+use crate::base::word::word;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::claim::LifeClaim;
-use crate::documents::claim::LifeForm;
-use crate::documents::claim::Mechanism;
+use crate::documents::claim::{LifeClaim, LifeForm, Mechanism};
 use crate::documents::claim_curve::curve;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::Family;
 use crate::validation::applies::applies;
 use crate::validation::faults::Faults;
 
-pub(crate) fn school(out: &mut Faults, f: &Family, id: &str, path: &str) {
-    let known = f.schools.iter().any(|s| s.id == id);
-    out.unless(known, format!("{path}/school"), format!("no school \"{id}\" in this sheet"));
+pub(crate) fn source(out: &mut Faults, f: &Family, id: &str, path: &str) {
+    let known = f.sources.iter().any(|s| s.id == id);
+    out.unless(known, format!("{path}/source"), format!("no source \"{id}\" in this sheet"));
 }
 
 fn life(out: &mut Faults, f: &Family, claims: &[LifeClaim], mechanism: Mechanism, path: &str) {
     for (k, claim) in claims.iter().enumerate() {
         let at = format!("{path}/{k}");
-        school(out, f, &claim.school, &at);
+        source(out, f, &claim.source, &at);
         match &claim.says {
             LifeForm::Between { from, to } if from >= to => {
                 out.add(format!("{at}/says/to"), format!("\"between\" needs its upper figure above {from}, not {to}"));
@@ -35,13 +34,13 @@ fn life(out: &mut Faults, f: &Family, claims: &[LifeClaim], mechanism: Mechanism
 pub(crate) fn point(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
     applies(out, f, &p.applies, &format!("{at}/applies"));
     for (k, c) in p.share.iter().enumerate() {
-        school(out, f, &c.school, &format!("{at}/share/{k}"));
+        source(out, f, &c.source, &format!("{at}/share/{k}"));
     }
     life(out, f, &p.life, p.mechanism, &format!("{at}/life"));
     if let Some(r) = &p.revision {
         life(out, f, &r.life, p.mechanism, &format!("{at}/revision/life"));
         for (k, c) in r.share.iter().enumerate() {
-            school(out, f, &c.school, &format!("{at}/revision/share/{k}"));
+            source(out, f, &c.source, &format!("{at}/revision/share/{k}"));
         }
         let says_something = !(r.life.is_empty() && r.share.is_empty());
         out.unless(says_something, format!("{at}/revision"), "a revision needs a life or a share of its own");
@@ -52,7 +51,7 @@ pub(crate) fn point(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
         out.unless(known, format!("{at}/escalation/job"), format!("no job \"{}\" in this sheet", e.job));
     }
     for (e, factor) in &p.exposures {
-        let name = serde_json::to_value(e).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default();
+        let name = word(e);
         let good = (0.05..=4.0).contains(factor);
         out.unless(
             good,

@@ -3,8 +3,7 @@
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
 use crate::documents::family::Family;
-use crate::validation::applies::applies;
-use crate::validation::applies::window;
+use crate::validation::applies::{applies, window};
 use crate::validation::check::check;
 use crate::validation::failure_point::point;
 use crate::validation::faults::Faults;
@@ -12,9 +11,9 @@ use crate::validation::job::job;
 
 /// Every fault in a family sheet; empty when it makes sense.
 #[must_use]
-pub fn family(f: &Family) -> Vec<Fault> {
+pub fn family_faults(f: &Family) -> Vec<Fault> {
     let mut out = Faults { list: Vec::new() };
-    out.unique(f.schools.iter().map(|x| x.id.as_str()), "schools");
+    out.unique(f.sources.iter().map(|x| x.id.as_str()), "sources");
     out.unique(f.facts.iter().map(|x| x.id.as_str()), "facts");
     out.unique(f.points.iter().map(|x| x.id.as_str()), "points");
     out.unique(f.checks.iter().map(|x| x.id.as_str()), "checks");

@@ -1,7 +1,8 @@
 //! Collects faults under the path to each.
 
-use crate::base::fault::Fault;
 use std::collections::HashSet;
+
+use crate::base::fault::Fault;
 
 /// Collects faults under a path.
 pub(crate) struct Faults {

@@ -1,5 +1,6 @@
 //! Is a job consistent?
 
+use crate::base::word::word;
 use crate::documents::family::Family;
 use crate::documents::job::Job;
 use crate::validation::faults::Faults;
@@ -8,7 +9,7 @@ pub(crate) fn job(out: &mut Faults, f: &Family, j: &Job, at: &str) {
     let costs = !j.parts.is_empty() || j.hours.is_some() || j.sundries.is_some();
     out.unless(costs, at, "a job needs parts, hours or sundries: this one costs nothing");
     for (grade, r) in &j.parts {
-        let name = serde_json::to_value(grade).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default();
+        let name = word(grade);
         out.unless(
             r.low <= r.likely && r.likely <= r.high,
             format!("{at}/parts/{name}"),

@@ -7,5 +7,6 @@ pub mod ending;
 pub mod failure_point;
 pub mod family;
 pub mod faults;
+pub mod finding;
 pub mod job;
 pub mod paper;

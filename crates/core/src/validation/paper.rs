@@ -1,8 +1,7 @@
 //! Is a paper consistent with the candidate and its sheets?
 
 use crate::base::fault::Fault;
-use crate::base::units::Usage;
-use crate::base::units::UsageClock;
+use crate::base::units::{Usage, UsageClock};
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::paper::Paper;
@@ -35,7 +34,7 @@ pub(crate) fn listed(c: &Candidate) -> impl Iterator<Item = (&'static str, usize
 
 /// Every fault of a paper on its own, with paths into it such as `/usage/value`.
 #[must_use]
-pub fn paper(paper: &Paper, c: &Candidate, families: &[Family]) -> Vec<Fault> {
+pub fn paper_faults(paper: &Paper, c: &Candidate, families: &[Family]) -> Vec<Fault> {
     let mut out = Faults { list: Vec::new() };
     let named =
         |r: &crate::documents::candidate::FamilyRef| families.iter().find(|f| f.id == r.id && f.version == r.version);

@@ -3,21 +3,19 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, dead_code, missing_docs)]
 
 use serde_json::{Value, json};
-use ticksage_core::Candidate;
-use ticksage_core::Family;
 use ticksage_core::formats::base_sheets;
-use ticksage_core::formats::documents::read_candidate;
-use ticksage_core::formats::documents::read_family;
+use ticksage_core::formats::documents::{read_candidate, read_family};
+use ticksage_core::{Candidate, Family};
 
 /// A sheet with one failure point "belt" (wear, about 100 000 km) and one check "look" on it.
 pub fn sheet() -> Value {
     json!({
-        "format": "ticksage-family/1", "id": "test", "version": 1, "name": "Test family", "kind": "engine",
-        "clock": "km", "currency": "HSC", "schools": [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}],
+        "format": "ticksage-family/2", "id": "test", "version": 1, "name": "Test family", "kind": "engine",
+        "clock": "km", "currency": "HSC", "sources": [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}],
         "points": [{
             "id": "belt", "name": "Belt", "system": "engine", "shows": "crumbs", "mechanism": "wear",
-            "life": [{"school": "a", "says": {"form": "about", "at": 100_000}}],
-            "tolerated": 2000, "job": "belt-job"
+            "life": [{"source": "a", "says": {"form": "about", "at": 100_000}}],
+            "repair_delay": 2000, "job": "belt-job"
         }],
         "checks": [{
             "id": "look", "name": "Look", "phase": "bonnet_cold", "how": "Look.", "minutes": 3,
@@ -34,7 +32,7 @@ pub fn sheet() -> Value {
 /// A candidate of that family: 80 000 km in six years, three years of 15 000 km ahead.
 pub fn candidate() -> Value {
     json!({
-        "format": "ticksage-candidate/1", "title": "Test", "families": [{"id": "test", "version": 1}],
+        "format": "ticksage-candidate/2", "title": "Test", "families": [{"id": "test", "version": 1}],
         "as_of": "2026-06-01", "built": "2020-06-01", "usage": {"value": 80_000, "unit": "km"},
         "asking": 8000, "currency": "HSC",
         "plan": {"years": 3, "usage_a_year": {"value": 15_000, "unit": "km"}}

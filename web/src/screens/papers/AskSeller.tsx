@@ -2,8 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type Question } from "../../lib/api";
-import { money, provenanceItem, provenanceMeans, provenanceWord } from "../../lib/format";
-import { Trouble, useDesk } from "./common";
+import { useDesk } from "./common";
+import { money } from "../../lib/format";
+import { provenanceItem, provenanceMeans, provenanceWord } from "../../lib/words";
+import { Trouble } from "../../parts/Trouble";
 
 const provenanceAsk: Record<string, string> = {
   stolen: "the register’s answer on whether it is reported stolen",
@@ -69,8 +71,8 @@ function title(q: Question): string {
 }
 
 function atStake(q: Question): string {
-  if (q.gate === "stop") return "could stop it";
-  if (q.gate === "prove_first") return "must be proved";
+  if (q.blocker === "stop") return "could stop it";
+  if (q.blocker === "prove_first") return "must be proved";
   if (q.ask.kind === "check") return `moves ${money(Math.abs(q.bill))}`;
   return `${q.bill < 0 ? "saves" : "adds"} ${money(Math.abs(q.bill))}`;
 }
@@ -78,9 +80,9 @@ function atStake(q: Question): string {
 function Badge({ q }: { q: Question | undefined }) {
   if (!q) return null;
   const frame =
-    q.gate === "stop"
+    q.blocker === "stop"
       ? "border-2 border-ink bg-ink px-1.5 text-paper"
-      : q.gate
+      : q.blocker
         ? "border-2 border-ink px-1.5"
         : "";
   return <span className={`sign text-[1.1rem] font-semibold whitespace-nowrap ${frame}`}>{atStake(q)}</span>;
@@ -101,7 +103,7 @@ export function AskSeller() {
       view.id,
       view.version,
       view.assessment.bill.mean,
-      view.assessment.gates.length,
+      view.assessment.blockers.length,
       view.candidate.provenance?.length,
     ],
     queryFn: () => api.questions(view.id),

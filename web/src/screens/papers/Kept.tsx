@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { CareSource } from "../../lib/api";
-import { percent } from "../../lib/format";
 import { Care } from "../../parts/Care";
-import { Choice, Labelled, numberOf, Trouble, useDesk, useSetting } from "./common";
+import { Choice, Labelled, useDesk, useSetting } from "./common";
+import { numberOf, percent } from "../../lib/format";
+import { Trouble } from "../../parts/Trouble";
 
 const sources: [CareSource, string, string][] = [
   ["services", "Services that were due, and shown", "each counts as far as its paper is believed"],
@@ -223,23 +224,23 @@ export function Kept() {
       <div className="mt-3">
         <Choice
           label="Which do you believe more?"
-          value={candidate.buyer?.papers ?? "log"}
+          value={candidate.buyer?.paper_trust ?? "log"}
           options={[
             ["log", "The owner’s dated log"],
             ["stamp", "The stamped book"],
           ]}
-          onChange={(papers) =>
+          onChange={(paper_trust) =>
             setting.mutate({
               change: (c) => ({
                 ...c,
-                buyer: { ...c.buyer, accepts_structural: c.buyer?.accepts_structural ?? false, papers },
+                buyer: { ...c.buyer, accepts_structural: c.buyer?.accepts_structural ?? false, paper_trust },
               }),
-              says: papers === "stamp" ? "The stamped book weighs more" : "The owner’s log weighs more",
+              says: paper_trust === "stamp" ? "The stamped book weighs more" : "The owner’s log weighs more",
             })
           }
         />
         <p className="mt-1 max-w-prose text-sm text-soft">
-          Schools differ. A stamp comes from somebody who signs for it, and does not say what was done; a log
+          Sources differ. A stamp comes from somebody who signs for it, and does not say what was done; a log
           says what, and anybody can write one. The one you choose counts 70 %, the other 60 %. An invoice
           beats both: 90 %, 97 % where it names the part. The seller’s word counts 30 %.
         </p>

@@ -2,9 +2,11 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useFamilies } from "../../lib/hooks";
 import { api, type HistoryAnswer, type ProvenanceKind, type ProvenanceState } from "../../lib/api";
-import { day, provenanceMeans, provenanceItem, provenanceSay } from "../../lib/format";
 import { FileButton } from "../../parts/FileButton";
-import { Choice, Labelled, Trouble, useDesk, useSetting, useStore } from "./common";
+import { Choice, Labelled, useDesk, useSetting, usePaperMutations } from "./common";
+import { day } from "../../lib/format";
+import { provenanceItem, provenanceMeans, provenanceSay } from "../../lib/words";
+import { Trouble } from "../../parts/Trouble";
 
 /** Every item, what could stop the purchase first. */
 export const items: ProvenanceKind[] = [
@@ -63,7 +65,7 @@ function useItem(item: ProvenanceKind) {
 function Item({ item }: { item: ProvenanceKind }) {
   const { state, note } = useItem(item);
   const [typed, setTyped] = useState<string | null>(null);
-  const { add } = useStore();
+  const { add } = usePaperMutations();
   const word = provenanceItem[item] ?? item;
   const put = (next: ProvenanceState, text: string) =>
     add.mutate(
@@ -132,7 +134,7 @@ function Item({ item }: { item: ProvenanceKind }) {
 /** What came back from a register, beside what stands here. */
 function Report({ answer, onTaken }: { answer: HistoryAnswer; onTaken: () => void }) {
   const { view } = useDesk();
-  const { done } = useStore();
+  const { done } = usePaperMutations();
   const { report, refused } = answer;
   const take = useMutation({
     mutationFn: () => api.takeHistory(view.id, report),
@@ -336,7 +338,7 @@ function Identity() {
 export function Provenance() {
   const { view } = useDesk();
   const [answer, setAnswer] = useState<HistoryAnswer | null>(null);
-  const { add } = useStore();
+  const { add } = usePaperMutations();
   const ask = useMutation({ mutationFn: () => api.askHistory(view.id), onSuccess: setAnswer });
   const read = useMutation({
     mutationFn: async (f: File) => api.readHistory(view.id, await f.text()),

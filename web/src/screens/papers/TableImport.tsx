@@ -1,14 +1,15 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type TableAnswer } from "../../lib/api";
-import { whole } from "../../lib/format";
 import { FileButton } from "../../parts/FileButton";
-import { Trouble, useDesk, useStore } from "./common";
+import { useDesk, usePaperMutations } from "./common";
+import { whole } from "../../lib/format";
+import { Trouble } from "../../parts/Trouble";
 
 /** A table pasted or chosen as a file: read with a report by line, then stored whole or not at all. */
 export function TableImport({ table, heading }: { table: "ledger" | "readings"; heading: string }) {
   const { view } = useDesk();
-  const { done } = useStore();
+  const { done } = usePaperMutations();
   const [text, setText] = useState("");
   const [matching, setMatching] = useState(true);
   const read = useMutation({

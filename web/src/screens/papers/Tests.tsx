@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { Advisory } from "../../lib/api";
+import { Choice, Labelled, PastDate, useDesk, usePaperMutations } from "./common";
 import { day, percent } from "../../lib/format";
-import { Choice, Labelled, PastDate, Trouble, useDesk, useStore } from "./common";
+import { Trouble } from "../../parts/Trouble";
 
 const advisoryStates: [Advisory["state"], string][] = [
   ["rectified", "Mended, proved"],
@@ -17,7 +18,7 @@ const campaignStates: [CampaignState, string][] = [
 ];
 
 function Advised({ advisory, name }: { advisory: Advisory; name: string }) {
-  const { add, undo } = useStore();
+  const { add, undo } = usePaperMutations();
   const [note, setNote] = useState<string | null>(null);
   const put = (state: Advisory["state"], text: string) =>
     add.mutate({
@@ -94,7 +95,7 @@ function Advised({ advisory, name }: { advisory: Advisory; name: string }) {
 }
 
 function AddAdvisory() {
-  const { add } = useStore();
+  const { add } = usePaperMutations();
   const [draft, setDraft] = useState({ date: "", text: "" });
   return (
     <form
@@ -141,7 +142,7 @@ function AddAdvisory() {
 
 export function Tests() {
   const { view } = useDesk();
-  const { add } = useStore();
+  const { add } = usePaperMutations();
   const { candidate, assessment } = view;
   const advisories = candidate.advisories ?? [];
   return (

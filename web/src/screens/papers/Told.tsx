@@ -1,8 +1,10 @@
 import { useMutation } from "@tanstack/react-query";
 import { api, type Moved } from "../../lib/api";
-import { money, percent, signed, usage, verdictWord, clockUnit } from "../../lib/format";
 import { useFreshView } from "../../lib/hooks";
-import { useDesk, useStore, Trouble, type Told } from "./common";
+import { useDesk, usePaperMutations, type Told } from "./common";
+import { clockUnit, money, percent, signed, usage } from "../../lib/format";
+import { verdictWord } from "../../lib/words";
+import { Trouble } from "../../parts/Trouble";
 
 /** What moved, in plain words, the most telling first. */
 export function movedSays(moved: Moved, clock: "km" | "hours"): string[] {
@@ -22,8 +24,8 @@ export function movedSays(moved: Moved, clock: "km" | "hours"): string[] {
     out.push(`${work.name}: in date ${percent(work.done.before)} → ${percent(work.done.after)}`);
   if (Math.abs(moved.care.by) >= 0.01)
     out.push(`kept well: ${percent(moved.care.before)} → ${percent(moved.care.after)}`);
-  if (moved.gates.by < -0.5) out.push("a gate opened");
-  if (moved.gates.by > 0.5) out.push("a gate closed");
+  if (moved.blockers.by < -0.5) out.push("a blocker cleared");
+  if (moved.blockers.by > 0.5) out.push("a blocker raised");
   return out;
 }
 
@@ -32,7 +34,7 @@ export function movedNothing(moved: Moved): boolean {
     Math.abs(moved.bill.by) < 0.5 &&
     Math.abs(moved.limit.by) < 0.5 &&
     moved.points.length === 0 &&
-    Math.abs(moved.gates.by) < 0.5 &&
+    Math.abs(moved.blockers.by) < 0.5 &&
     moved.verdict_before === moved.verdict_after
   );
 }
@@ -56,7 +58,7 @@ export function MovedMoney({ moved }: { moved: Moved }) {
 /** The line that tells what the last entry moved. It keeps its room, so that nothing jumps. */
 export function ToldLine({ told }: { told: Told | null }) {
   const { view } = useDesk();
-  const { undo } = useStore();
+  const { undo } = usePaperMutations();
   const { tell } = useDesk();
   const fresh = useFreshView();
   const back = useMutation({

@@ -1,10 +1,10 @@
 import { useMemo } from "react";
 import type { Due } from "../../lib/api";
-import { makeAxis, type Axis } from "../../lib/axis";
-import { clockUnit, day, money, percent, span, usage, whole } from "../../lib/format";
+import { makeAxis, type Axis } from "../../charts/axis";
 import { useWidth } from "../../lib/hooks";
-import { Flag, Peg } from "../../parts/Road";
+import { Flag, Peg } from "../../charts/Road";
 import { useDesk } from "./common";
+import { clockUnit, day, money, percent, span, usage, whole } from "../../lib/format";
 
 /** One interval on the road: when it was done, how long that holds, and how far it is overdue. */
 function WorkStrip({ due, axis }: { due: Due; axis: Axis }) {

@@ -4,7 +4,6 @@ import { useMutation } from "@tanstack/react-query";
 import { createContext, useContext, type ReactNode } from "react";
 import {
   api,
-  Refusal,
   type Candidate,
   type CandidateView,
   type Moved,
@@ -12,8 +11,7 @@ import {
   type PapersAnswer,
 } from "../../lib/api";
 import { useFreshView } from "../../lib/hooks";
-import { newName } from "../../lib/outbox";
-import { FaultList } from "../../parts/FaultList";
+import { newId } from "../../lib/outbox";
 
 /** What was entered last, and what that moved. */
 export interface Told {
@@ -42,7 +40,7 @@ export function useDesk(): Desk {
 }
 
 /** Stores papers, or takes them back, and tells what that moved. */
-export function useStore() {
+export function usePaperMutations() {
   const { view, tell } = useDesk();
   const fresh = useFreshView();
   const done = (says: string, answer: PapersAnswer, undone = false) => {
@@ -53,7 +51,7 @@ export function useStore() {
     mutationFn: ({ papers, corrects }: { papers: Paper[]; says: string; corrects?: string }) =>
       api.addPapers(
         view.id,
-        papers.map((paper) => ({ id: newName(), paper })),
+        papers.map((paper) => ({ id: newId(), paper })),
         corrects,
       ),
     onSuccess: (answer, { says }) => done(says, answer),
@@ -81,17 +79,6 @@ export function useSetting() {
       tell({ says, moved, stored: [], undone: false, before });
     },
   });
-}
-
-/** Why something could not be stored; what was typed still stands. */
-export function Trouble({ error }: { error: Error | null }) {
-  if (!error) return null;
-  return (
-    <div role="alert" className="mt-2 border-2 border-caution bg-caution-bg p-3 text-caution">
-      <p className="font-bold">{error.message}</p>
-      {error instanceof Refusal && <FaultList faults={error.faults.length > 1 ? error.faults : []} />}
-    </div>
-  );
 }
 
 /** One of a few answers, as a row of keys. */
@@ -169,11 +156,4 @@ export function PastDate({
       />
     </Labelled>
   );
-}
-
-/** A number as people type it; none where it is not one. */
-export function numberOf(text: string): number | null {
-  const plain = text.replace(/[\s\u202f\u00a0']/g, "").replace(",", ".");
-  const n = Number(plain);
-  return plain !== "" && Number.isFinite(n) && n >= 0 ? n : null;
 }

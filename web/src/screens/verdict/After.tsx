@@ -11,9 +11,9 @@ import {
   type CandidateView,
   type LogEntry,
 } from "../../lib/api";
-import { clockUnit, day, exact, money, usage } from "../../lib/format";
 import { useFreshView } from "../../lib/hooks";
-import { numberOf, Trouble } from "../papers/common";
+import { clockUnit, day, exact, money, numberOf, usage } from "../../lib/format";
+import { Trouble } from "../../parts/Trouble";
 
 const today = () => {
   const d = new Date();
@@ -38,7 +38,7 @@ function Decide({ view }: { view: CandidateView }) {
   const [why, setWhy] = useState("");
   const paid = numberOf(price);
   const used = numberOf(at);
-  const stop = a.gates.find((g) => g.kind === "stop");
+  const stop = a.blockers.find((g) => g.kind === "stop");
   return (
     <div className="grid gap-x-12 gap-y-6 lg:grid-cols-2">
       <form

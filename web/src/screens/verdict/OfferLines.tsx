@@ -3,8 +3,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { CandidateView, OfferLine } from "../../lib/api";
-import { exact, money } from "../../lib/format";
 import { lineSays } from "./says";
+import { exact, money } from "../../lib/format";
 
 const plain = (amount: number) => (amount < 0 ? `−${exact(-amount)}` : exact(amount));
 
@@ -53,7 +53,7 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
       )}
       {offer.open == null ? (
         <p className="py-1">
-          {a.gates.some((g) => g.kind === "stop")
+          {a.blockers.some((g) => g.kind === "stop")
             ? "Nothing: a stop is closed."
             : "Nothing: by what is known it is worth less to you than it will cost."}
         </p>

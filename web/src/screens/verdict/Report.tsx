@@ -3,26 +3,15 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, type CandidateView, type Check, type Finding } from "../../lib/api";
-import {
-  clockUnit,
-  day,
-  exact,
-  gateSays,
-  hazardSays,
-  money,
-  percent,
-  phaseWord,
-  usage,
-  whole,
-} from "../../lib/format";
 import { verdictLine } from "../../parts/Milestone";
-import { RoadThumb, roadOf } from "../../parts/Road";
+import { RoadThumb, roadOf } from "../../charts/Road";
 import { Tally } from "../../parts/Tally";
-import { schoolName, whySays } from "../bill/Doing";
 import { OfferLines } from "./OfferLines";
 import { LimitSum } from "./Price";
 import { Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
 import { basisSays, limitSays } from "./says";
+import { clockUnit, day, exact, money, percent, usage, whole } from "../../lib/format";
+import { blockerSays, hazardSays, phaseWord, policyName, whySays } from "../../lib/words";
 
 function Section({
   title,
@@ -172,7 +161,10 @@ export function Report({ view }: { view: CandidateView }) {
             ["open at", a.offer.open == null ? "no offer" : money(a.offer.open)],
             ["expected within the plan", money(a.bill.mean)],
             ["one future in ten beyond", money(a.bill.p90)],
-            ["at purchase", bill ? money(bill.doing.bundles.reduce((sum, b) => sum + b.together, 0)) : "…"],
+            [
+              "at purchase",
+              bill ? money(bill.purchase_plan.bundles.reduce((sum, b) => sum + b.together, 0)) : "…",
+            ],
           ].map(([name, figure]) => (
             <div key={name}>
               <dt className="sign text-base leading-tight">{name}</dt>
@@ -180,12 +172,12 @@ export function Report({ view }: { view: CandidateView }) {
             </div>
           ))}
         </dl>
-        {a.gates.length > 0 && (
+        {a.blockers.length > 0 && (
           <p className="mt-2 border-2 border-ink px-3 py-1.5">
             <b>
-              {a.gates.length} gate{a.gates.length === 1 ? "" : "s"} closed:
+              {a.blockers.length} blocker{a.blockers.length === 1 ? "" : "s"} closed:
             </b>{" "}
-            {a.gates.map((g) => gateSays(g).title).join("; ")}.
+            {a.blockers.map((g) => blockerSays(g).title).join("; ")}.
           </p>
         )}
         <div className="report-pair mt-3 grid gap-x-8 gap-y-3 sm:grid-cols-2">
@@ -195,11 +187,11 @@ export function Report({ view }: { view: CandidateView }) {
         <div className="mt-3">
           <WouldChange a={a} />
         </div>
-        {bill && bill.doing.bundles.length > 0 && (
+        {bill && bill.purchase_plan.bundles.length > 0 && (
           <section className="mt-3">
             <h2 className="stretch">First of all, when it is yours</h2>
             <ul className="report-columns">
-              {bill.doing.bundles
+              {bill.purchase_plan.bundles
                 .flatMap((b) => b.jobs)
                 .slice(0, 8)
                 .map((j) => (
@@ -223,11 +215,11 @@ export function Report({ view }: { view: CandidateView }) {
         </p>
       </div>
 
-      <Section title="Gates" apart>
-        {a.gates.length === 0 && <p>None is closed.</p>}
+      <Section title="Blockers" apart>
+        {a.blockers.length === 0 && <p>None is closed.</p>}
         <ul>
-          {a.gates.map((g, i) => {
-            const says = gateSays(g);
+          {a.blockers.map((g, i) => {
+            const says = blockerSays(g);
             return (
               <li key={i} className="report-line mt-2 border-2 border-ink px-3 py-1.5">
                 <b className="sign text-lg">
@@ -272,8 +264,8 @@ export function Report({ view }: { view: CandidateView }) {
         {bill && (
           <p>
             Expect <b className="reading text-xl">{money(a.bill.mean)}</b>
-            {bill.doing.school !== "wait_for_signs" &&
-              ` with nothing renewed before it must be, ${money(bill.expected)} by “${schoolName[bill.doing.school].toLowerCase()}”`}
+            {bill.purchase_plan.policy !== "wait_for_signs" &&
+              ` with nothing renewed before it must be, ${money(bill.expected)} by “${policyName[bill.purchase_plan.policy].toLowerCase()}”`}
             ; one future in ten goes beyond <b className="reading">{money(a.bill.p90)}</b>, and those come to{" "}
             <b className="reading">{money(a.bill.cvar90)}</b> on average. {money(a.bill.now)} of it leaves at
             once. By year: {a.bill.by_year.map((y, i) => `${i + 1}: ${money(y)}`).join(", ")}.
@@ -331,14 +323,14 @@ export function Report({ view }: { view: CandidateView }) {
         )}
       </Section>
 
-      {bill && bill.doing.bundles.length > 0 && (
+      {bill && bill.purchase_plan.bundles.length > 0 && (
         <Section title="At purchase">
           <p>
-            By “{schoolName[bill.doing.school].toLowerCase()}”; jobs that share what must come off are done
-            together.
+            By “{policyName[bill.purchase_plan.policy].toLowerCase()}”; jobs that share what must come off are
+            done together.
           </p>
           <ul>
-            {bill.doing.bundles.map((b) => (
+            {bill.purchase_plan.bundles.map((b) => (
               <li key={JSON.stringify(b.jobs[0]?.at)} className="report-line border-b border-rule py-1">
                 {b.jobs.map((j) => (
                   <span key={JSON.stringify(j.at)} className="grid grid-cols-[1fr_auto] gap-4">

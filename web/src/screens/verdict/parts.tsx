@@ -3,9 +3,9 @@
 import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
 import type { Assessment, Reason } from "../../lib/api";
-import { exact, money, percent } from "../../lib/format";
 import { useWidth } from "../../lib/hooks";
-import { opens, reasonSays } from "./says";
+import { clears, reasonSays } from "./says";
+import { exact, money, percent } from "../../lib/format";
 
 /** Asking price, worth and the going price as stones along one line of money. */
 export function PriceLine({ a }: { a: Assessment }) {
@@ -96,7 +96,7 @@ function behind(r: Reason, id: string): string | null {
       return `/c/${id}/walk-round`;
     case "quiet_points":
       return `/c/${id}/road`;
-    case "gate":
+    case "blocker":
       return null;
   }
 }
@@ -167,8 +167,8 @@ export function WouldChange({ a }: { a: Assessment }) {
       {verdict.would_change.length === 0 && <p className="py-1">Nothing that is known of: it stands.</p>}
       <ul className="list-disc pl-5 text-[1.05rem]">
         {verdict.would_change.map((c, i) => {
-          const gate = c.kind === "prove" ? a.gates[c.gate] : undefined;
-          const check = c.kind === "check" ? a.next[c.next] : undefined;
+          const blocker = c.kind === "prove" ? a.blockers[c.blocker] : undefined;
+          const check = c.kind === "check" ? a.open_checks[c.open_check] : undefined;
           return (
             <li key={i} className="py-1 pl-1">
               {c.kind === "price_to" &&
@@ -177,10 +177,10 @@ export function WouldChange({ a }: { a: Assessment }) {
                   : "No price: by what is known it costs more than it is worth.")}
               {c.kind === "paper" &&
                 `A paper that proves it done: ${c.name}. It would bring ${money(c.saves)}${c.turns ? ", and the limit to the asking price" : ""}.`}
-              {gate && opens(gate)}
+              {blocker && clears(blocker)}
               {check &&
                 c.kind === "check" &&
-                `${check.name} (${check.minutes} min): worth about ${money(check.worth)}; ${percent(c.turns)} that it turns the price question.`}
+                `${check.name} (${check.minutes} min): worth about ${money(check.value_of_information)}; ${percent(c.turns)} that it turns the price question.`}
             </li>
           );
         })}

@@ -1,7 +1,8 @@
 // The decision in sentences, built from its numbers.
 
 import type { Assessment, OfferLine, Reason } from "../../lib/api";
-import { clockUnit, day, evidenceWord, gateSays, money, percent, usage } from "../../lib/format";
+import { clockUnit, day, money, percent, usage } from "../../lib/format";
+import { blockerSays, evidenceWord } from "../../lib/words";
 
 export function reasonSays(r: Reason, a: Assessment): string {
   const plan = usage(a.horizon, clockUnit(a.clock), 100);
@@ -24,21 +25,21 @@ export function reasonSays(r: Reason, a: Assessment): string {
       return `${r.name}: what was found takes it from ${percent(r.before)} to ${percent(r.after)}.`;
     case "quiet_points":
       return `${r.quiet} of ${r.total} failure points are under 5 % within your ${plan}.`;
-    case "gate": {
-      const g = a.gates[r.gate];
-      return g ? `${gateSays(g).title}.` : "";
+    case "blocker": {
+      const g = a.blockers[r.blocker];
+      return g ? `${blockerSays(g).title}.` : "";
     }
     case "not_looked_at":
       return `${r.checks} check${r.checks > 1 ? "s" : ""} not done that could change your mind; the best is worth about ${money(r.amount)}.`;
   }
 }
 
-/** What would open a gate. */
-export function opens(gate: Assessment["gates"][number]): string {
-  if (gate.cause.kind === "campaign") return `${gate.cause.name}: proved done.`;
-  if (gate.cause.kind === "odometer") return "A paper that proves what the clock hides.";
-  if (gate.cause.kind === "identity") return "The VIN read from the vehicle again, and right.";
-  return `${gateSays(gate).title}: proved settled.`;
+/** What clears a blocker. */
+export function clears(blocker: Assessment["blockers"][number]): string {
+  if (blocker.cause.kind === "campaign") return `${blocker.cause.name}: proved done.`;
+  if (blocker.cause.kind === "odometer") return "A paper that proves what the clock hides.";
+  if (blocker.cause.kind === "identity") return "The VIN read from the vehicle again, and right.";
+  return `${blockerSays(blocker).title}: proved settled.`;
 }
 
 /** Where the going price comes from. */
@@ -93,7 +94,7 @@ export function lineSays(l: OfferLine, a: Assessment): { title: string; behind: 
             title: "Less what the going price allows for already",
             behind: ["Another of its age and usage would need part of this too"],
           };
-    case "room":
+    case "risk_margin":
       return { title: "Room for bad luck", behind: ["By your appetite for risk; keep it to yourself"] };
   }
 }

@@ -1,11 +1,12 @@
 import { useState, type ReactNode } from "react";
 import type { CandidateView, Hazard, OutcomeEffect, VerdictKind } from "../../lib/api";
-import { hazardSays, money, percent, signed, verdictWord } from "../../lib/format";
 import type { Waiting } from "../../lib/outbox";
 import { findingsOn, keyOf, outcomeWords, type CheckEntry, type Extra, type Result } from "./common";
 import { Photos } from "./Photos";
 import { Reading } from "./Reading";
 import { Timer } from "./Timer";
+import { money, percent, signed } from "../../lib/format";
+import { hazardSays, verdictWord } from "../../lib/words";
 
 /** What an outcome would do to the verdict, or to what the vehicle is worth. */
 function effectSays(effect: OutcomeEffect, now: VerdictKind): string {
@@ -112,7 +113,7 @@ export function Card(props: CardProps) {
   const waitingOutcome = result?.kind === "outcome" ? result.outcome : null;
   const outcome = held?.waiting ? waitingOutcome : entry.outcome;
   const done = outcome == null ? undefined : check.outcomes[outcome];
-  const worth = view.assessment.next.find((n) => n.family === family && n.check === check.id);
+  const worth = view.assessment.open_checks.find((n) => n.family === family && n.check === check.id);
   const open = (check.hazards ?? []).filter((h) => !read.has(h));
   const enter = (result: Result, extra: Extra = {}) =>
     onOutcome(entry, result, { note: note.trim(), ...extra });
@@ -164,9 +165,10 @@ export function Card(props: CardProps) {
           )}
           {check.tells && <p className="mb-2 max-w-prose text-soft">Tells: {check.tells}</p>}
           <Caution entry={entry} open={open} onRead={() => enter({ kind: "acknowledged" }, { note: "" })} />
-          {worth && worth.worth >= 1 && (
+          {worth && worth.value_of_information >= 1 && (
             <p className="sign mt-1 text-base">
-              Worth about <b className="reading">{money(worth.worth)}</b> to know before you decide.
+              Worth about <b className="reading">{money(worth.value_of_information)}</b> to know before you
+              decide.
             </p>
           )}
           {check.fee != null && (
@@ -209,16 +211,16 @@ export function Card(props: CardProps) {
               </button>
             ))}
           </div>
-          {done?.gate && (
+          {done?.blocker && (
             <p className="mt-2 border-l-8 border-caution bg-caution-bg px-3 py-1.5 text-caution" role="alert">
               <b className="sign text-lg">
-                {done.gate.danger
+                {done.blocker.danger
                   ? "Dangerous: do not drive it. "
-                  : done.gate.kind === "stop"
+                  : done.blocker.kind === "stop"
                     ? "Stop. "
                     : "Prove first. "}
               </b>
-              {done.gate.say.replace(/^do not drive it\. /i, done.gate.danger ? "" : "$&")}
+              {done.blocker.say.replace(/^do not drive it\. /i, done.blocker.danger ? "" : "$&")}
             </p>
           )}
           <div className="mt-3 lg:hidden">{props.whatMoved}</div>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import {
   api,
-  Refusal,
+  ApiError,
   type CandidateView,
   type Finding,
   type Measured,
@@ -98,7 +98,7 @@ export function Reading({
     retry: false,
     staleTime: Infinity,
   });
-  const refusal = told.error instanceof Refusal ? told.error : null;
+  const refusal = told.error instanceof ApiError ? told.error : null;
   const offline = refusal?.passing ?? false;
   const faultAt = (i: number) =>
     offline ? undefined : refusal?.faults.find((f) => f.path === `/inputs/${i}`);

@@ -2,11 +2,12 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type CandidateView, type Scan, type ScanAnswer, type ScanStep } from "../../lib/api";
-import { codeSays, day, monitorWord, scanItemWord, whole } from "../../lib/format";
 import { useFreshView } from "../../lib/hooks";
-import { newName, outbox } from "../../lib/outbox";
+import { newId, outbox } from "../../lib/outbox";
 import { FileButton } from "../../parts/FileButton";
 import { figure, readingWords } from "./common";
+import { day, whole } from "../../lib/format";
+import { codeSays, monitorWord, scanItemWord } from "../../lib/words";
 
 const none = <span className="text-soft">none</span>;
 const notRead = <span className="text-soft">not read</span>;
@@ -44,7 +45,7 @@ function WhatWasRead({ scan, papersVin }: { scan: Scan; papersVin: string }) {
     ["Stored codes", <Codes list={scan.stored} />],
     ["Pending codes", <Codes list={scan.pending} />],
     ["Permanent codes", <Codes list={scan.permanent} />],
-    ["Engine lamp", scan.lamp == null ? notRead : scan.lamp ? <b>commanded on</b> : "not commanded"],
+    ["Engine lamp", scan.mil == null ? notRead : scan.mil ? <b>commanded on</b> : "not commanded"],
     [
       "Number in the control unit",
       scan.vin ? (
@@ -180,7 +181,7 @@ function Answer({
     () => new Set(findings.map((f) => `${f.finding.family}/${f.finding.check}`)),
   );
   const keep = useMutation({
-    mutationFn: () => api.addPapers(view.id, [{ id: newName(), paper: { kind: "scan", paper: scan } }]),
+    mutationFn: () => api.addPapers(view.id, [{ id: newId(), paper: { kind: "scan", paper: scan } }]),
     onSuccess: (stored) => {
       fresh(stored.view);
       for (const f of findings)
@@ -215,7 +216,7 @@ function Answer({
             <ul>
               {findings.map((f) => {
                 const key = `${f.finding.family}/${f.finding.check}`;
-                const gate = labels.get(key)?.check.outcomes[f.outcome]?.gate;
+                const blocker = labels.get(key)?.check.outcomes[f.outcome]?.blocker;
                 const reads =
                   f.finding.reading == null ? "" : readingWords(labels.get(key), f.finding.reading);
                 return (
@@ -239,10 +240,10 @@ function Answer({
                           <b>{f.label}</b>
                           {f.codes.length > 0 && <span className="reading">: {f.codes.join(" ")}</span>}
                         </span>
-                        {gate && (
+                        {blocker && (
                           <span className="block text-[0.95rem] text-caution">
-                            {gate.kind === "stop" ? "Stop. " : "Prove first. "}
-                            {gate.say}
+                            {blocker.kind === "stop" ? "Stop. " : "Prove first. "}
+                            {blocker.say}
                           </span>
                         )}
                       </span>

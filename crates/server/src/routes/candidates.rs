@@ -1,0 +1,266 @@
+//! Routes of the candidates: the yard, one candidate, its findings, and judging without storing.
+
+use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
+use actix_web::{HttpResponse, get, post, put, web};
+use serde::{Deserialize, Serialize};
+use ticksage_core::assess::judge::ENGINE;
+use ticksage_core::base::fault;
+use ticksage_core::documents::candidate::BundleFormat;
+use ticksage_core::documents::finding::{Finding, FindingResult, TypedReading};
+use ticksage_core::formats::documents;
+use ticksage_core::reading::measured::{Measured, measure};
+use ticksage_core::validation::candidate;
+use ticksage_core::{Assessment, Assumptions, Bundle, Candidate};
+use ticksage_store::Store;
+use utoipa::{IntoParams, ToSchema};
+use uuid::Uuid;
+
+use crate::body::{Body, text};
+use crate::judging::{judge, sensible};
+use crate::problem::Problem;
+use crate::summary::Summary;
+use crate::views::{CandidateView, YardEntry, keep, view};
+
+/// The version that an edit starts from.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct EditQuery {
+    /// Version of the document as read.
+    pub version: i32,
+}
+
+/// A finding to be stored.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct NewFinding {
+    /// A name of the sender's choosing; the same name twice is stored once.
+    pub id: Uuid,
+    /// The finding.
+    pub finding: Finding,
+}
+
+/// Whether a finding is taken back.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Undo {
+    /// True takes it back, false puts it in force again.
+    pub undone: bool,
+}
+
+/// Whether a candidate is put away.
+#[derive(Debug, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Archive {
+    /// True puts it away.
+    pub archived: bool,
+}
+
+/// Every candidate in the yard.
+#[utoipa::path(tag = "candidates", responses((status = 200, body = Vec<YardEntry>), (status = 503, body = Problem)))]
+#[get("/candidates")]
+pub async fn list_candidates(store: web::Data<Store>) -> Result<web::Json<Vec<YardEntry>>, Problem> {
+    let mut out = Vec::new();
+    for row in store.yard(ENGINE).await? {
+        let kept = row.summary.and_then(|s| serde_json::from_value::<Summary>(s).ok());
+        let summary = match kept {
+            Some(s) => s,
+            None => {
+                let (record, families) = store.with_families(row.id).await?;
+                let assessment = judge(record.candidate.clone(), families.clone()).await?;
+                let summary = Summary::new(&record.candidate, &families, &assessment);
+                keep(&store, &record, &summary).await;
+                summary
+            }
+        };
+        out.push(YardEntry { id: row.id, version: row.version, summary });
+    }
+    Ok(web::Json(out))
+}
+
+/// Stores a new candidate.
+#[utoipa::path(tag = "candidates", request_body = Candidate,
+    responses((status = 201, body = CandidateView), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates")]
+pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
+    let mut candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let families = sensible(&store, &candidate).await?;
+    candidate.settle(&families);
+    let id = store.create_candidate(&candidate).await?;
+    Ok(HttpResponse::Created().json(view(&store, id).await?))
+}
+
+/// Stores a bundle: its sheets and its candidate, all or nothing.
+#[utoipa::path(tag = "candidates", request_body = Bundle,
+    responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates/import")]
+pub async fn import_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
+    let bundle = documents::read_bundle(text(&body?)?).map_err(Problem::faulty)?;
+    let id = store.import_bundle(&bundle, &[]).await?;
+    Ok(HttpResponse::Created().json(view(&store, id).await?))
+}
+
+/// One candidate, judged.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 503, body = Problem)))]
+#[get("/candidates/{id}")]
+pub async fn get_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<web::Json<CandidateView>, Problem> {
+    Ok(web::Json(view(&store, *id).await?))
+}
+
+/// Changes the document; its papers and findings stay as they are stored.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path), EditQuery), request_body = Candidate,
+    responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[put("/candidates/{id}")]
+pub async fn edit_candidate(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    query: web::Query<EditQuery>,
+    body: Body,
+) -> Result<web::Json<CandidateView>, Problem> {
+    let mut candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let stored = store.candidate(*id).await?.candidate;
+    let stored_currency = stored.currency.clone();
+    candidate = candidate.without_papers();
+    stored.papers().for_each(|p| candidate.add_paper(p));
+    candidate.findings = stored.findings;
+    let families = sensible(&store, &candidate).await?;
+    if stored_currency != candidate.currency && candidate.holds_amounts() {
+        let say = format!(
+            "adverts, costs or rates were entered in {stored_currency}: take them out before the currency is changed"
+        );
+        return Err(Problem::fault("/currency", &say));
+    }
+    candidate.settle(&families);
+    store.update_candidate(*id, query.version, &candidate).await?;
+    Ok(web::Json(view(&store, *id).await?))
+}
+
+/// Puts a candidate away from the yard, or back.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)), request_body = Archive,
+    responses((status = 200, body = Archive), (status = 404, body = Problem)))]
+#[put("/candidates/{id}/archived")]
+pub async fn archive_candidate(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: web::Json<Archive>,
+) -> Result<web::Json<Archive>, Problem> {
+    store.archive_candidate(*id, body.archived).await?;
+    Ok(body)
+}
+
+/// Appends a finding.
+#[utoipa::path(tag = "findings", params(("id" = Uuid, Path)), request_body = NewFinding,
+    responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
+#[post("/candidates/{id}/findings")]
+pub async fn add_finding(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: web::Json<NewFinding>,
+) -> Result<HttpResponse, Problem> {
+    let NewFinding { id: name, mut finding } = body.into_inner();
+    finding.undone = false;
+    finding.at.get_or_insert_with(|| jiff::Timestamp::now().to_string());
+    let (record, families) = store.with_families(*id).await?;
+    let trial = Candidate { findings: vec![finding.clone()], ..record.candidate };
+    let faults: Vec<_> = candidate::candidate_faults(&trial, &families)
+        .into_iter()
+        .filter_map(|f| {
+            let path = f.path.strip_prefix("/findings/0").map(|rest| format!("/finding{rest}"))?;
+            Some(fault::Fault { path, message: f.message })
+        })
+        .collect();
+    if !faults.is_empty() {
+        return Err(Problem::faulty(faults));
+    }
+    let check = families.iter().find(|f| f.id == finding.family).and_then(|f| f.check(&finding.check));
+    if let (Some(m), FindingResult::Measured, false) =
+        (check.and_then(|c| c.measure.as_ref()), finding.result, finding.inputs.is_empty())
+    {
+        let told = measure(m, &finding.inputs, trial.as_of, &Assumptions::default()).map_err(Problem::faulty)?;
+        finding.reading = Some(told.reading);
+    }
+    store.add_finding(*id, name, &finding).await?;
+    Ok(HttpResponse::Created().json(view(&store, *id).await?))
+}
+
+/// What is read for a measured check.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ToMeasure {
+    /// The check's family.
+    pub family: String,
+    /// The check.
+    pub check: String,
+    /// What was read, place by place.
+    #[schema(max_items = 40)]
+    pub inputs: Vec<TypedReading>,
+}
+
+/// Works out what readings come to. Nothing is stored.
+#[utoipa::path(tag = "findings", params(("id" = Uuid, Path)), request_body = ToMeasure,
+    responses((status = 200, body = Measured), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[post("/candidates/{id}/measure")]
+pub async fn measure_out(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    body: web::Json<ToMeasure>,
+) -> Result<web::Json<Measured>, Problem> {
+    let (record, families) = store.with_families(*id).await?;
+    let check = families.iter().find(|f| f.id == body.family).and_then(|f| f.check(&body.check));
+    let m = check.and_then(|c| c.measure.as_ref()).ok_or_else(|| Problem::not_found("measured check"))?;
+    let told = measure(m, &body.inputs, record.candidate.as_of, &Assumptions::default()).map_err(Problem::faulty)?;
+    Ok(web::Json(told))
+}
+
+/// Takes a finding back, or puts it in force again; nothing is erased.
+#[utoipa::path(tag = "findings", params(("id" = Uuid, Path), ("finding" = Uuid, Path)), request_body = Undo,
+    responses((status = 200, body = CandidateView), (status = 404, body = Problem)))]
+#[put("/candidates/{id}/findings/{finding}/undone")]
+pub async fn undo_finding(
+    store: web::Data<Store>,
+    path: web::Path<(Uuid, Uuid)>,
+    body: web::Json<Undo>,
+) -> Result<web::Json<CandidateView>, Problem> {
+    let (id, finding) = path.into_inner();
+    store.undo_finding(id, finding, body.undone).await?;
+    Ok(web::Json(view(&store, id).await?))
+}
+
+/// The candidate and its sheets in the open format.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Bundle), (status = 404, body = Problem)))]
+#[get("/candidates/{id}/export")]
+pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<HttpResponse, Problem> {
+    let (record, families) = store.with_families(*id).await?;
+    let bundle = Bundle { format: BundleFormat::V2, candidate: record.candidate, families };
+    let disposition = ContentDisposition {
+        disposition: DispositionType::Attachment,
+        parameters: vec![DispositionParam::Filename(format!("ticksage-{}.json", record.id))],
+    };
+    Ok(HttpResponse::Ok().insert_header(disposition).json(bundle))
+}
+
+/// Judges a document without storing it: a first assessment while typing, or a question tried out.
+#[utoipa::path(tag = "candidates", request_body = Candidate,
+    responses((status = 200, body = Assessment), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/assess")]
+pub async fn try_out(store: web::Data<Store>, body: Body) -> Result<web::Json<Assessment>, Problem> {
+    let candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+    let families = sensible(&store, &candidate).await?;
+    Ok(web::Json(judge(candidate, families).await?))
+}
+
+/// Registers the routes.
+pub fn routes(config: &mut web::ServiceConfig) {
+    config
+        .service(list_candidates)
+        .service(create_candidate)
+        .service(import_candidate)
+        .service(get_candidate)
+        .service(edit_candidate)
+        .service(archive_candidate)
+        .service(export_candidate)
+        .service(add_finding)
+        .service(undo_finding)
+        .service(measure_out)
+        .service(try_out);
+}

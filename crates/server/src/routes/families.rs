@@ -1,0 +1,115 @@
+//! Routes of the family sheets.
+
+use actix_web::{HttpResponse, get, post, web};
+use serde::{Deserialize, Serialize};
+use ticksage_core::Family;
+use ticksage_core::base::units::UsageClock;
+use ticksage_core::documents::applies::Window;
+use ticksage_core::documents::family::{Fact, FamilyKind, Source};
+use ticksage_core::formats::documents;
+use ticksage_store::Store;
+use ticksage_store::families::Put;
+use utoipa::{IntoParams, ToSchema};
+
+use crate::body::{Body, text};
+use crate::problem::Problem;
+
+/// A family in a list.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct FamilyHead {
+    /// Id.
+    pub id: String,
+    /// Version of its newest sheet.
+    pub version: u32,
+    /// Name.
+    pub name: String,
+    /// Kind.
+    pub kind: FamilyKind,
+    /// Clock.
+    pub clock: UsageClock,
+    /// Currency.
+    pub currency: String,
+    /// A sentence or two.
+    pub summary: String,
+    /// When it was built.
+    pub built: Window,
+    /// Sources heard.
+    pub sources: Vec<Source>,
+    /// Facts that split it.
+    pub facts: Vec<Fact>,
+    /// Whether a serial or engine number decides something.
+    pub serial_decides: bool,
+    /// Failure points.
+    pub points: usize,
+    /// Checks.
+    pub checks: usize,
+}
+
+impl From<Family> for FamilyHead {
+    fn from(f: Family) -> Self {
+        Self {
+            serial_decides: f
+                .points
+                .iter()
+                .any(|p| p.applies.serial.is_some() || p.revision.as_ref().is_some_and(|r| r.from_serial.is_some())),
+            points: f.points.len(),
+            checks: f.checks.len(),
+            id: f.id,
+            version: f.version,
+            name: f.name,
+            kind: f.kind,
+            clock: f.clock,
+            currency: f.currency,
+            summary: f.summary,
+            built: f.built,
+            sources: f.sources,
+            facts: f.facts,
+        }
+    }
+}
+
+/// Which version of a sheet.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct VersionQuery {
+    /// The version; none means the newest.
+    pub version: Option<u32>,
+}
+
+/// The newest sheet of every family.
+#[utoipa::path(tag = "families", responses((status = 200, body = Vec<FamilyHead>)))]
+#[get("/families")]
+pub async fn list_families(store: web::Data<Store>) -> Result<web::Json<Vec<FamilyHead>>, Problem> {
+    Ok(web::Json(store.families().await?.into_iter().map(FamilyHead::from).collect()))
+}
+
+/// One sheet, in the open format.
+#[utoipa::path(tag = "families", params(("id" = String, Path), VersionQuery),
+    responses((status = 200, body = Family), (status = 404, body = Problem)))]
+#[get("/families/{id}")]
+pub async fn get_family(
+    store: web::Data<Store>,
+    id: web::Path<String>,
+    query: web::Query<VersionQuery>,
+) -> Result<web::Json<Family>, Problem> {
+    Ok(web::Json(store.family(&id, query.version).await?))
+}
+
+/// Stores a sheet in the open format; refused with every fault at once.
+#[utoipa::path(tag = "families", request_body = Family,
+    responses((status = 201, body = FamilyHead), (status = 200, body = FamilyHead, description = "Stored already"),
+        (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/families")]
+pub async fn import_family(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
+    let family = documents::read_family(text(&body?)?).map_err(Problem::faulty)?;
+    let put = store.put_family(&family).await?;
+    let head = FamilyHead::from(family);
+    Ok(match put {
+        Put::Added => HttpResponse::Created().json(head),
+        Put::AlreadyThere => HttpResponse::Ok().json(head),
+    })
+}
+
+/// Registers the routes.
+pub fn routes(config: &mut web::ServiceConfig) {
+    config.service(list_families).service(get_family).service(import_family);
+}

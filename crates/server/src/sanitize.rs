@@ -1,0 +1,179 @@
+//! Cleaning of files that come in. Whatever comes in is read whole and written anew: a picture as JPEG,
+//! turned the right way, without what the camera wrote into it; a PDF without its description, scripts and files
+//! inside it.
+
+use std::io::Cursor;
+
+use image::ImageDecoder;
+use image::codecs::jpeg::JpegEncoder;
+use image::{DynamicImage, ImageFormat, ImageReader, Limits};
+use ticksage_store::papers::Attachment;
+
+/// Largest file taken, bytes.
+pub const ATTACHMENT_LIMIT: usize = 20_000_000;
+
+/// Attachments of one candidate at most.
+pub const ATTACHMENTS: usize = 300;
+
+/// Longest side of a stored picture, pixels.
+const SIDE: u32 = 2400;
+
+/// Longest side of a picture taken, pixels: a small file may hold a vast picture.
+const SIDE_TAKEN: u32 = 20_000;
+
+/// Cleans a file.
+///
+/// # Errors
+/// What is wrong with it, in words.
+pub fn clean(name: &str, bytes: &[u8]) -> Result<Attachment, String> {
+    let stem: String = name.chars().filter(|c| !c.is_control() && !"/\\\"".contains(*c)).take(120).collect();
+    let stem = if stem.trim().is_empty() { "file".to_owned() } else { stem };
+    if bytes.starts_with(b"%PDF-") {
+        return Ok(Attachment { name: stem, media: "application/pdf".to_owned(), bytes: clean_pdf(bytes)? });
+    }
+    match image::guess_format(bytes) {
+        Ok(format @ (ImageFormat::Jpeg | ImageFormat::Png | ImageFormat::WebP)) => {
+            Ok(Attachment { name: stem, media: "image/jpeg".to_owned(), bytes: clean_picture(bytes, format)? })
+        }
+        _ if name.to_lowercase().ends_with(".pdf") => {
+            Err(format!("\"{stem}\" is called a PDF and is none: open it, and save it as PDF again"))
+        }
+        _ => Err(format!("\"{stem}\" is no picture (JPEG, PNG, WebP) and no PDF: send it as one of these")),
+    }
+}
+
+fn clean_picture(bytes: &[u8], format: ImageFormat) -> Result<Vec<u8>, String> {
+    let broken = |e: image::ImageError| format!("the picture cannot be read: {e}");
+    let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
+    let mut limits = Limits::default();
+    (limits.max_image_width, limits.max_image_height) = (Some(SIDE_TAKEN), Some(SIDE_TAKEN));
+    limits.max_alloc = Some(600_000_000);
+    reader.limits(limits);
+    let mut decoder = reader.into_decoder().map_err(broken)?;
+    let turned = decoder.orientation().map_err(broken)?;
+    let mut picture = DynamicImage::from_decoder(decoder).map_err(broken)?;
+    if picture.width().max(picture.height()) > SIDE {
+        picture = picture.resize(SIDE, SIDE, image::imageops::FilterType::Triangle);
+    }
+    picture.apply_orientation(turned);
+    let mut out = Vec::new();
+    picture.to_rgb8().write_with_encoder(JpegEncoder::new_with_quality(&mut out, 85)).map_err(broken)?;
+    Ok(out)
+}
+
+/// Entries of a PDF's objects that tell of its maker, run something, or hold files.
+const PDF_REMOVED: [&[u8]; 9] =
+    [b"Metadata", b"OpenAction", b"AA", b"JavaScript", b"JS", b"EmbeddedFiles", b"AF", b"PieceInfo", b"Launch"];
+
+fn clean_pdf(bytes: &[u8]) -> Result<Vec<u8>, String> {
+    let mut pdf = lopdf::Document::load_mem(bytes)
+        .map_err(|e| format!("the PDF cannot be read ({e}): open it, and save it as PDF again"))?;
+    if pdf.is_encrypted() {
+        return Err("the PDF is locked with a password: save it without one".to_owned());
+    }
+    if pdf.get_pages().is_empty() {
+        return Err("the PDF has no page".to_owned());
+    }
+    pdf.trailer.remove(b"Info");
+    for object in pdf.objects.values_mut() {
+        let dictionary = match object {
+            lopdf::Object::Dictionary(d) => d,
+            lopdf::Object::Stream(s) => &mut s.dict,
+            _ => continue,
+        };
+        for key in PDF_REMOVED {
+            dictionary.remove(key);
+        }
+    }
+    pdf.prune_objects();
+    let mut out = Vec::new();
+    pdf.save_to(&mut out).map_err(|e| format!("the PDF cannot be written anew: {e}"))?;
+    Ok(out)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use lopdf::{Dictionary, Document, Object, dictionary};
+
+    fn jpeg(width: u32, height: u32) -> Vec<u8> {
+        let mut out = Vec::new();
+        let picture =
+            image::RgbImage::from_fn(width, height, |x, _| image::Rgb([u8::try_from(x % 250).unwrap(), 90, 40]));
+        picture.write_with_encoder(JpegEncoder::new(&mut out)).unwrap();
+        out
+    }
+
+    /// The picture with an EXIF block that turns it by 90° and names a place.
+    fn with_exif(jpeg: &[u8]) -> Vec<u8> {
+        let mut tiff = b"II*\0\x08\0\0\0\x02\0".to_vec();
+        tiff.extend(b"\x12\x01\x03\0\x01\0\0\0\x06\0\0\0");
+        tiff.extend(b"\x0e\x01\x02\0\x0d\0\0\0\x26\0\0\0");
+        tiff.extend(b"\0\0\0\0Hollin quay\0\0");
+        let mut block = b"Exif\0\0".to_vec();
+        block.extend(tiff);
+        let mut out = jpeg[..2].to_vec();
+        out.extend([0xff, 0xe1]);
+        out.extend(u16::try_from(block.len() + 2).unwrap().to_be_bytes());
+        out.extend(block);
+        out.extend(&jpeg[2..]);
+        out
+    }
+
+    fn holds(bytes: &[u8], text: &[u8]) -> bool {
+        bytes.windows(text.len()).any(|w| w == text)
+    }
+
+    #[test]
+    fn a_picture_loses_what_the_camera_wrote_and_stands_upright() {
+        let taken = with_exif(&jpeg(40, 20));
+        assert!(holds(&taken, b"Hollin quay"));
+        let cleaned = clean("invoice.jpg", &taken).unwrap();
+        assert!(!holds(&cleaned.bytes, b"Hollin quay") && !holds(&cleaned.bytes, b"Exif"));
+        let picture = image::load_from_memory(&cleaned.bytes).unwrap();
+        assert_eq!((picture.width(), picture.height()), (20, 40));
+    }
+
+    #[test]
+    fn a_large_picture_is_made_smaller() {
+        let picture = image::load_from_memory(&clean("wide.jpg", &jpeg(3000, 300)).unwrap().bytes).unwrap();
+        assert_eq!((picture.width(), picture.height()), (SIDE, 240));
+    }
+
+    #[test]
+    fn a_pdf_loses_its_description_and_its_scripts() {
+        let mut pdf = Document::with_version("1.5");
+        let pages = pdf.new_object_id();
+        let page = pdf.add_object(dictionary! { "Type" => "Page", "Parent" => pages, "MediaBox" => vec![0.into(), 0.into(), 200.into(), 100.into()] });
+        pdf.objects.insert(
+            pages,
+            Object::Dictionary(dictionary! { "Type" => "Pages", "Kids" => vec![page.into()], "Count" => 1 }),
+        );
+        let script = dictionary! { "S" => "JavaScript", "JS" => Object::string_literal("app.alert('quay')") };
+        let catalog = pdf.add_object(dictionary! { "Type" => "Catalog", "Pages" => pages, "OpenAction" => script });
+        pdf.trailer.set("Root", catalog);
+        let info: Dictionary = dictionary! { "Author" => Object::string_literal("the seller's name") };
+        let info = pdf.add_object(info);
+        pdf.trailer.set("Info", info);
+        let mut bytes = Vec::new();
+        pdf.save_to(&mut bytes).unwrap();
+        assert!(holds(&bytes, b"the seller's name") && holds(&bytes, b"app.alert"));
+        let cleaned = clean("bill.pdf", &bytes).unwrap().bytes;
+        assert!(!holds(&cleaned, b"the seller's name") && !holds(&cleaned, b"app.alert"));
+        assert_eq!(Document::load_mem(&cleaned).unwrap().get_pages().len(), 1);
+    }
+
+    #[test]
+    fn what_is_neither_is_refused_by_name() {
+        for (name, bytes) in [
+            ("bill.pdf", b"hello".as_slice()),
+            ("bill.pdf", b"%PDF-1.7 and nothing more"),
+            ("photo.jpg", b"\xff\xd8\xff\xe0 broken"),
+            ("notes.txt", b"120500 2021-03 belt"),
+            ("empty.png", b""),
+        ] {
+            let refused = clean(name, bytes).unwrap_err();
+            assert!(refused.len() > 20, "{name}: {refused}");
+        }
+    }
+}

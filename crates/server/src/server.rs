@@ -1,0 +1,117 @@
+//! Where the application listens, and what it serves.
+
+use std::path::PathBuf;
+
+use actix_files::{Files, NamedFile};
+use actix_web::dev::{Server, ServiceRequest, ServiceResponse, fn_service};
+use actix_web::error::JsonPayloadError;
+use actix_web::middleware::{Compress, DefaultHeaders};
+use actix_web::{App, HttpServer, web};
+use ticksage_store::Store;
+
+use crate::body::BODY_LIMIT;
+use crate::history_service::HistoryService;
+use crate::openapi::openapi_document;
+use crate::problem::Problem;
+use crate::routes::{archive, attachments, candidates, decide, families, history, insight, papers, scan, service};
+use crate::scan_session::Adapters;
+
+/// Where to listen and what to serve.
+#[derive(Debug, Clone)]
+pub struct Config {
+    /// Address, loopback unless told otherwise.
+    pub address: String,
+    /// Port; 0 takes a free one.
+    pub port: u16,
+    /// Folder of the built web, if it is to be served.
+    pub web: Option<PathBuf>,
+    /// The history service that may be asked.
+    pub history: HistoryService,
+    /// The scan adapters that may be connected to.
+    pub adapters: Adapters,
+}
+
+/// Every route under `/api`.
+pub fn routes(config: &mut web::ServiceConfig) {
+    config.service(
+        web::scope("/api")
+            .app_data(web::PayloadConfig::new(BODY_LIMIT))
+            .app_data(web::JsonConfig::default().limit(BODY_LIMIT).error_handler(|e, _| match e {
+                JsonPayloadError::Overflow { .. } | JsonPayloadError::OverflowKnownLength { .. } => {
+                    Problem::body(&actix_web::error::ErrorPayloadTooLarge(""), BODY_LIMIT).into()
+                }
+                e => Problem::fault("", &e.to_string()).into(),
+            }))
+            .app_data(web::PathConfig::default().error_handler(|_, _| Problem::not_found("record").into()))
+            .app_data(web::QueryConfig::default().error_handler(|e, _| Problem::fault("", &e.to_string()).into()))
+            .service(openapi_document)
+            .configure(service::routes)
+            .configure(families::routes)
+            .configure(candidates::routes)
+            .configure(insight::routes)
+            .configure(decide::routes)
+            .configure(archive::routes)
+            .configure(papers::routes)
+            .configure(history::routes)
+            .configure(scan::routes)
+            .configure(attachments::routes)
+            .default_service(web::to(|| async { Err::<web::Json<()>, _>(Problem::not_found("route")) })),
+    );
+}
+
+/// The headers that every answer carries. Styles may stand on elements, which the strip and the
+/// dialogs need; scripts come from this server alone.
+fn headers() -> DefaultHeaders {
+    DefaultHeaders::new()
+        .add((
+            "Content-Security-Policy",
+            "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
+             font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+        ))
+        .add(("X-Content-Type-Options", "nosniff"))
+        .add(("Referrer-Policy", "no-referrer"))
+        .add(("Cross-Origin-Opener-Policy", "same-origin"))
+}
+
+/// Starts serving; the server and the port it listens on.
+///
+/// # Errors
+/// When the address cannot be listened on.
+pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
+    let web_folder = config.web.clone();
+    let history = web::Data::new(config.history.clone());
+    let adapters = web::Data::new(config.adapters.clone());
+    let server = HttpServer::new(move || {
+        let app = App::new()
+            .app_data(web::Data::new(store.clone()))
+            .app_data(history.clone())
+            .app_data(adapters.clone())
+            .wrap(headers())
+            .wrap(Compress::default())
+            .configure(routes);
+        match &web_folder {
+            Some(folder) => {
+                let index = folder.join("index.html");
+                app.service(Files::new("/assets", folder.join("assets")).use_etag(true).prefer_utf8(true)).service(
+                    Files::new("/", folder.clone()).index_file("index.html").default_handler(fn_service(
+                        move |req: ServiceRequest| {
+                            let index = index.clone();
+                            async move {
+                                let (req, _) = req.into_parts();
+                                let page = NamedFile::open(index)?.into_response(&req);
+                                Ok(ServiceResponse::new(req, page))
+                            }
+                        },
+                    )),
+                )
+            }
+            None => app,
+        }
+    })
+    .workers(2)
+    .shutdown_timeout(2)
+    .disable_signals()
+    .bind((config.address.as_str(), config.port))?;
+    let port = server.addrs().first().map_or(config.port, std::net::SocketAddr::port);
+    Ok((server.run(), port))
+}

@@ -1,0 +1,173 @@
+//! What the routes answer with: the yard's entries, and a candidate whole.
+
+use serde::{Deserialize, Serialize};
+use ticksage_core::assess::judge::ENGINE;
+use ticksage_core::documents::applicability::walk_round;
+use ticksage_core::documents::check::Check;
+use ticksage_core::documents::paper::Paper;
+use ticksage_core::documents::pricing::priced;
+use ticksage_core::reading::measured::{Field, fields};
+use ticksage_core::{Assessment, Assumptions, Candidate, Family};
+use ticksage_store::Store;
+use ticksage_store::candidates::Record;
+use ticksage_store::papers::{AttachmentHead, PaperIds};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::judging::judge;
+use crate::problem::Problem;
+use crate::summary::Summary;
+
+/// A file behind a paper or a check.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct AttachmentView {
+    /// Its name.
+    pub id: Uuid,
+    /// The paper that it stands behind, if it is one.
+    pub paper: Option<Uuid>,
+    /// The family of the check that it stands behind, if it is one.
+    pub family: Option<String>,
+    /// That check.
+    pub check: Option<String>,
+    /// The file's name.
+    pub name: String,
+    /// Media type.
+    pub media: String,
+    /// Bytes.
+    pub size: i32,
+}
+
+impl From<AttachmentHead> for AttachmentView {
+    fn from(a: AttachmentHead) -> Self {
+        let AttachmentHead { id, paper, family, check, name, media, size } = a;
+        Self { id, paper, family, check, name, media, size }
+    }
+}
+
+/// A candidate in the yard.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct YardEntry {
+    /// Its name.
+    pub id: Uuid,
+    /// Version of its document.
+    pub version: i32,
+    /// At a glance.
+    pub summary: Summary,
+}
+
+/// A candidate whole: the document, its checks and what they add up to.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CandidateView {
+    /// Its name.
+    pub id: Uuid,
+    /// Version of its document, to be sent back with an edit.
+    pub version: i32,
+    /// Put away from the yard.
+    pub archived: bool,
+    /// The document.
+    pub candidate: Candidate,
+    /// Names of the findings, in the document's order.
+    pub finding_ids: Vec<Uuid>,
+    /// Names of the papers, list by list, in the document's order.
+    pub paper_ids: PaperIdsView,
+    /// Papers taken back, the latest first, at most twenty.
+    pub taken_back: Vec<PaperItem>,
+    /// Files behind the papers.
+    pub attachments: Vec<AttachmentView>,
+    /// Other candidates that hold the same set of comparables.
+    pub shares_comparables: Vec<Uuid>,
+    /// Checks that concern it, in the order of work.
+    pub checks: Vec<CheckView>,
+    /// The judgement.
+    pub assessment: Assessment,
+}
+
+/// Names of a candidate's papers, list by list, in the document's order.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PaperIdsView {
+    /// Ledger entries.
+    pub ledger: Vec<Uuid>,
+    /// Readings.
+    pub readings: Vec<Uuid>,
+    /// Items of history reports.
+    pub provenance: Vec<Uuid>,
+    /// Advisories.
+    pub advisories: Vec<Uuid>,
+    /// Campaigns.
+    pub campaigns: Vec<Uuid>,
+    /// Scans.
+    pub scans: Vec<Uuid>,
+}
+
+impl From<PaperIds> for PaperIdsView {
+    fn from(ids: PaperIds) -> Self {
+        let PaperIds { ledger, readings, provenance, advisories, campaigns, scans } = ids;
+        Self { ledger, readings, provenance, advisories, campaigns, scans }
+    }
+}
+
+/// A check of one of its families.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CheckView {
+    /// The family.
+    pub family: String,
+    /// The check.
+    pub check: Check,
+    /// The outcome that holds; none while it is not done.
+    pub outcome: Option<usize>,
+    /// What is filled in where it measures.
+    pub fields: Vec<Field>,
+}
+
+pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
+    let (record, families) = store.with_families(id).await?;
+    let assessment = judge(record.candidate.clone(), families.clone()).await?;
+    keep(store, &record, &Summary::new(&record.candidate, &families, &assessment)).await;
+    let table = Assumptions::default();
+    let families: Vec<Family> = families.into_iter().map(|f| priced(f, &table)).collect();
+    let checks = walk_round(&record.candidate, &families, &table)
+        .into_iter()
+        .map(|(f, c)| CheckView {
+            family: f.id.clone(),
+            check: c.clone(),
+            outcome: record.candidate.outcome_of(f, c),
+            fields: c.measure.as_ref().map_or_else(Vec::new, fields),
+        })
+        .collect();
+    let shares_comparables = store.sharing_comparables(id).await?;
+    Ok(CandidateView {
+        shares_comparables,
+        id: record.id,
+        version: record.version,
+        archived: record.archived,
+        finding_ids: record.finding_ids,
+        paper_ids: record.paper_ids.into(),
+        taken_back: record.taken_back.into_iter().map(|p| PaperItem { id: p.id, paper: p.paper }).collect(),
+        attachments: record.attachments.into_iter().map(AttachmentView::from).collect(),
+        candidate: record.candidate,
+        checks,
+        assessment,
+    })
+}
+
+/// Keeps a glance for the yard; a failure to keep it costs only time later.
+pub(crate) async fn keep(store: &Store, record: &Record, summary: &Summary) {
+    match serde_json::to_value(summary) {
+        Ok(value) => {
+            if let Err(e) = store.keep_summary(record, ENGINE, &value).await {
+                tracing::warn!("a summary could not be kept: {e}");
+            }
+        }
+        Err(e) => tracing::warn!("a summary could not be written: {e}"),
+    }
+}
+
+/// A paper to be stored.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PaperItem {
+    /// A name of the sender's choosing; the same name twice is stored once.
+    pub id: Uuid,
+    /// The paper.
+    pub paper: Paper,
+}

@@ -1,0 +1,143 @@
+// A question tried out on a candidate: other sources, other use. Every screen shows its answer until it
+// is kept or put back; nothing is stored meanwhile.
+
+import { useEffect, useSyncExternalStore } from "react";
+import {
+  api,
+  ApiError,
+  type Assessment,
+  type Candidate,
+  type CandidateView,
+  type MaintenancePolicy,
+  type OwnChoice,
+} from "./api";
+
+type Buyer = NonNullable<Candidate["buyer"]>;
+export type Appetite = NonNullable<Buyer["appetite"]>;
+export type Labour = NonNullable<Buyer["labour"]>;
+export type Parts = NonNullable<Buyer["parts"]>;
+
+/** What is tried in the place of what is stored. */
+export interface Patch {
+  sources?: Record<string, number>;
+  past?: Candidate["past_use"];
+  plan?: Candidate["plan"]["use"];
+  /** Years of keeping it, and usage in a year. */
+  years?: number;
+  ayear?: number;
+  labour?: Labour;
+  parts?: Parts;
+  /** What is put by for it. */
+  reserve?: number;
+  appetite?: Appetite;
+  /** What an hour costs, where it is another than the table's. */
+  rates?: Buyer["rates"];
+  policy?: MaintenancePolicy;
+  /** Points decided by the person. */
+  own?: OwnChoice[];
+}
+
+interface State {
+  id: string | null;
+  patch: Patch;
+  answer: { view: CandidateView; candidate: Candidate; assessment: Assessment } | null;
+  problem: string | null;
+}
+
+const nothing: State = { id: null, patch: {}, answer: null, problem: null };
+let state = nothing;
+let latest = 0;
+const listeners = new Set<() => void>();
+
+function set(next: State) {
+  state = next;
+  listeners.forEach((l) => l());
+}
+
+function applied(candidate: Candidate, patch: Patch): Candidate {
+  return {
+    ...candidate,
+    past_use: patch.past ?? candidate.past_use ?? {},
+    plan: {
+      ...candidate.plan,
+      use: patch.plan ?? candidate.plan.use ?? {},
+      years: patch.years ?? candidate.plan.years,
+      usage_a_year: {
+        ...candidate.plan.usage_a_year,
+        value: patch.ayear ?? candidate.plan.usage_a_year.value,
+      },
+    },
+    buyer: {
+      accepts_structural: false,
+      ...candidate.buyer,
+      ...(patch.labour ? { labour: patch.labour } : {}),
+      ...(patch.parts ? { parts: patch.parts } : {}),
+      ...(patch.appetite ? { appetite: patch.appetite } : {}),
+      ...(patch.rates ? { rates: patch.rates } : {}),
+      ...(patch.reserve === undefined ? {} : { reserve: patch.reserve }),
+      sources: patch.sources ?? candidate.buyer?.sources ?? {},
+    },
+    purchase_plan: {
+      policy: patch.policy ?? candidate.purchase_plan?.policy ?? "least_cost",
+      own: patch.own ?? candidate.purchase_plan?.own ?? [],
+    },
+  };
+}
+
+async function send(view: CandidateView, patch: Patch) {
+  const mine = ++latest;
+  set({ ...(state.id === view.id ? state : nothing), id: view.id, patch });
+  const candidate = applied(view.candidate, patch);
+  try {
+    const assessment = await api.tryOut(candidate);
+    // Of several answers on their way the last asked for counts.
+    if (mine === latest) set({ id: view.id, patch, answer: { view, candidate, assessment }, problem: null });
+  } catch (e) {
+    const problem = e instanceof ApiError ? e.message : "It could not be tried out.";
+    if (mine === latest) set({ ...state, problem });
+  }
+}
+
+export const whatIf = {
+  /** The document as last asked for, answered or not. */
+  candidate(stored: CandidateView): Candidate {
+    return state.id === stored.id ? applied(stored.candidate, state.patch) : stored.candidate;
+  },
+  ask(stored: CandidateView, patch: Patch) {
+    void send(stored, { ...(state.id === stored.id ? state.patch : {}), ...patch });
+  },
+  putBack() {
+    latest += 1;
+    set(nothing);
+  },
+};
+
+export interface WhatIf {
+  /** The view with the trial's answer in the place of the stored one. */
+  view: CandidateView;
+  stored: CandidateView;
+  patch: Patch | null;
+  problem: string | null;
+}
+
+/** The view as tried out, or as stored where nothing is being tried. */
+export function useWhatIf(stored: CandidateView | undefined): WhatIf | null {
+  const { id, patch, answer, problem } = useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => state,
+  );
+  const mine = stored !== undefined && id === stored.id;
+  // A new finding or another's edit came in meanwhile: the same question again, on what is there now.
+  const stale = mine && answer !== null && answer.view !== stored;
+  useEffect(() => {
+    if (stale && stored) void send(stored, patch);
+  }, [stale, stored, patch]);
+  if (!stored) return null;
+  if (!mine || !answer || answer.view.id !== stored.id)
+    return { view: stored, stored, patch: mine ? patch : null, problem: mine ? problem : null };
+  const view = { ...stored, candidate: answer.candidate, assessment: answer.assessment };
+  return { view, stored, patch, problem };
+}

@@ -1,0 +1,191 @@
+// What the form of an advert holds, and the candidate that it means.
+
+import { zodResolver } from "@hookform/resolvers/zod";
+import type { Resolver } from "react-hook-form";
+import { z } from "zod";
+import type { Candidate, FamilyHead, Fault, UsageUnit } from "../../lib/api";
+
+/** What the form holds: text as typed, so that nothing typed is lost. */
+export interface Draft {
+  title: string;
+  note: string;
+  families: string[];
+  /** Whether the person chose the base sheet; else it follows the families. */
+  ownBase: boolean;
+  facts: Record<string, string>;
+  serials: Record<string, string>;
+  built: string;
+  asOf: string;
+  usage: string;
+  unit: UsageUnit;
+  asking: string;
+  years: string;
+  ayear: string;
+  labour: "self" | "independent" | "dealer" | "specialist";
+  parts: "original" | "equivalent" | "used";
+}
+
+export const today = () => new Date().toISOString().slice(0, 10);
+
+const number = (name: string) =>
+  z
+    .string()
+    .trim()
+    .min(1, `${name} is missing.`)
+    .transform((t) => Number(t.replace(/[\s\u202f\u00a0']/g, "").replace(",", ".")))
+    .refine((n) => Number.isFinite(n), `${name} is not a number: write it as 120500.`)
+    .refine((n) => n >= 0, `${name} cannot be below 0.`);
+
+/** What makes sense; the rest of the form is text as typed. */
+const shape = z.looseObject({
+  title: z.string().trim().min(1, "Give it a name to know it by."),
+  families: z.array(z.string()).min(1, "Choose a family, or what kind of thing it is."),
+  built: z
+    .string()
+    .min(1, "The build date is missing.")
+    .refine((d) => d <= today(), "The build date lies in the future."),
+  asOf: z.string().refine((d) => d <= today(), "The day of judgement lies in the future."),
+  usage: number("Usage"),
+  asking: number("The asking price"),
+  years: number("Years"),
+  ayear: number("Usage a year"),
+});
+
+/** The schema gives figures; the form keeps the text as typed. */
+export const resolver = zodResolver(shape, undefined, { raw: true }) as unknown as Resolver<Draft>;
+
+/** Where a fault of the server's belongs in the form. */
+const fieldOf: [string, keyof Draft][] = [
+  ["/title", "title"],
+  ["/families", "families"],
+  ["/built", "built"],
+  ["/as_of", "asOf"],
+  ["/usage", "usage"],
+  ["/asking", "asking"],
+  ["/plan/years", "years"],
+  ["/plan/usage_a_year", "ayear"],
+];
+
+/** The server's faults by field, and those that belong to none. */
+export function byField(faults: Fault[]): { errors: [keyof Draft, string][]; rest: Fault[] } {
+  const errors: [keyof Draft, string][] = [];
+  const rest: Fault[] = [];
+  for (const f of faults) {
+    const field = fieldOf.find(([path]) => f.path.startsWith(path))?.[1];
+    if (field) errors.push([field, f.message]);
+    else rest.push(f);
+  }
+  return { errors, rest };
+}
+
+export const isBase = (f: FamilyHead) => f.kind.startsWith("base_");
+
+/** The currency that a candidate of these families is counted in: base sheets have none of their own. */
+export function currencyOf(ids: string[], families: FamilyHead[]): string {
+  const own = families.filter((f) => !isBase(f));
+  return (own.find((f) => ids.includes(f.id)) ?? own[0])?.currency ?? "EUR";
+}
+
+/** The base sheet that goes with the families chosen. */
+export function baseFor(chosen: FamilyHead[], all: FamilyHead[]): string[] {
+  if (chosen.length === 0) return [];
+  const has = (kind: string) => chosen.some((f) => f.kind === kind);
+  const kind = has("motorcycle") ? "base_motorcycle" : has("body") ? "base_vehicle" : "base_engine";
+  const base = all.find((f) => f.kind === kind && f.clock === chosen[0]?.clock);
+  return base ? [base.id] : [];
+}
+
+/** The candidate that a draft means; none while something is missing or wrong. `base` is what is stored. */
+export function candidateOf(draft: Draft, families: FamilyHead[], base?: Candidate): Candidate | undefined {
+  const parsed = shape.safeParse(draft);
+  if (!parsed.success) return undefined;
+  const d = parsed.data;
+  const known = base?.families ?? [];
+  const chosen = d.families.map(
+    (id) =>
+      known.find((r) => r.id === id) ?? { id, version: families.find((f) => f.id === id)?.version ?? 1 },
+  );
+  const currency = base?.currency ?? currencyOf(d.families, families);
+  const asked = new Set(
+    families.filter((f) => d.families.includes(f.id)).flatMap((f) => f.facts.map((x) => x.id)),
+  );
+  const facts = Object.fromEntries(Object.entries(draft.facts).filter(([k, v]) => v !== "" && asked.has(k)));
+  const serials = Object.fromEntries(
+    Object.entries(draft.serials).filter(([family, v]) => v.trim() !== "" && d.families.includes(family)),
+  );
+  const candidate: Candidate = {
+    ...(base ?? {
+      format: "ticksage-candidate/2",
+      as_of: today(),
+      past_use: {},
+      provenance: [],
+      readings: [],
+      ledger: [],
+      comparables: [],
+      findings: [],
+      papers_seen: false,
+    }),
+    title: d.title,
+    note: draft.note,
+    families: chosen,
+    facts,
+    serials,
+    built: d.built,
+    as_of: d.asOf === "" ? today() : d.asOf,
+    usage: { value: d.usage, unit: draft.unit },
+    asking: Math.round(d.asking * 100) / 100,
+    currency,
+    plan: {
+      ...(base?.plan ?? { use: {} }),
+      years: d.years,
+      usage_a_year: { value: d.ayear, unit: draft.unit },
+    },
+    buyer: {
+      accepts_structural: false,
+      ...base?.buyer,
+      labour: draft.labour,
+      parts: draft.parts,
+    },
+  };
+  return candidate;
+}
+
+export const blank: Draft = {
+  title: "",
+  note: "",
+  families: [],
+  ownBase: false,
+  facts: {},
+  serials: {},
+  built: "",
+  asOf: "",
+  usage: "",
+  unit: "km",
+  asking: "",
+  years: "4",
+  ayear: "12000",
+  labour: "independent",
+  parts: "equivalent",
+};
+
+/** The draft of a stored candidate. */
+export function draftOf(c: Candidate): Draft {
+  const parts = c.buyer?.parts;
+  return {
+    title: c.title,
+    note: c.note ?? "",
+    families: c.families.map((f) => f.id),
+    ownBase: true,
+    facts: c.facts ?? {},
+    serials: c.serials ?? {},
+    built: c.built,
+    asOf: c.as_of,
+    usage: String(c.usage.value),
+    unit: c.usage.unit,
+    asking: String(c.asking),
+    years: String(c.plan.years),
+    ayear: String(c.plan.usage_a_year.value),
+    labour: c.buyer?.labour ?? "independent",
+    parts: parts === "original" || parts === "used" ? parts : "equivalent",
+  };
+}

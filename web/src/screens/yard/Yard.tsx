@@ -1,0 +1,226 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, ApiError, type Bundle, type Family, type YardEntry } from "../../lib/api";
+import { verdictLine } from "../../parts/Milestone";
+import { RoadThumb, roadOfSummary } from "../../charts/Road";
+import { Page } from "../../parts/Shell";
+import { Tally } from "../../parts/Tally";
+import { FileButton } from "../../parts/FileButton";
+import { FaultList } from "../../parts/FaultList";
+import { day, exact, money, usage } from "../../lib/format";
+
+/** One candidate as a lane: what it is, its road, what to do. */
+function Lane({
+  entry,
+  chosen,
+  full,
+  onChoose,
+  onPutAway,
+}: {
+  entry: YardEntry;
+  chosen: boolean;
+  full: boolean;
+  onChoose: (chosen: boolean) => void;
+  onPutAway: (e: YardEntry) => void;
+}) {
+  const s = entry.summary;
+  const line = verdictLine(s.verdict, s.limit);
+  const road = `${s.title}: ${usage(s.usage.value, s.usage.unit)} driven, built ${s.built}; a plan of ${usage(s.strip.horizon, s.strip.clock === "km" ? "km" : "h", 100)}; about ${money(s.bill)} to be spent in it.`;
+  return (
+    <li className="relative grid gap-x-7 gap-y-2 border-b-2 border-rule pt-3 pb-1.5 md:grid-cols-[15rem_1fr] lg:grid-cols-[19rem_1fr_18rem]">
+      <div>
+        <h2 className="text-[1.45rem]">
+          <Link to={`/c/${entry.id}/road`} className="after:absolute after:inset-0 hover:underline">
+            {s.title}
+          </Link>
+        </h2>
+        <p className="text-[0.95rem] leading-snug">{s.families.join(" · ")}</p>
+        <p className="sign flex flex-wrap items-center justify-between gap-x-3 text-base">
+          <span>
+            built {s.built} · asks <b className="reading text-lg">{exact(s.asking)}</b> {s.currency}
+          </span>
+        </p>
+        <p className="sign relative z-10 flex flex-wrap items-center gap-x-5 text-base">
+          <label className="flex min-h-11 items-center gap-2">
+            <input
+              type="checkbox"
+              className="h-6 w-6 accent-(--sea)"
+              checked={chosen}
+              disabled={full && !chosen}
+              onChange={(e) => onChoose(e.target.checked)}
+            />
+            Side by side<span className="sr-only">: {s.title}</span>
+          </label>
+          <button
+            type="button"
+            className="min-h-11 text-soft underline underline-offset-4"
+            onClick={() => onPutAway(entry)}
+          >
+            Put away<span className="sr-only"> {s.title}</span>
+          </button>
+        </p>
+      </div>
+      <RoadThumb data={roadOfSummary(s)} label={road} />
+      <div className="md:col-span-2 lg:col-span-1">
+        <p className="flex items-center justify-between gap-3">
+          <span className="sign text-[1.6rem] leading-none font-extrabold">
+            {s.ending?.kind === "bought" ? "Bought" : s.ending ? "Passed over" : line}
+          </span>
+          <Tally grade={s.grade} />
+        </p>
+        <p className="sign text-base">
+          worth to you <b className="reading">{money(s.limit)}</b> · bill about{" "}
+          <b className="reading">{money(s.bill)}</b>
+        </p>
+        <p className="text-[0.95rem] leading-snug">
+          {s.ending?.kind === "bought"
+            ? `On ${day(s.ending.date)} for ${exact(s.ending.price)} ${s.currency}. `
+            : s.ending
+              ? `${s.ending.why}. `
+              : ""}
+          {s.blockers > 0 && `${s.blockers} blocker${s.blockers > 1 ? "s" : ""}. `}
+          {s.next?.pays
+            ? `Next: ${s.next.name}, ${s.next.minutes} min.`
+            : `${s.checks_done} of ${s.checks_total} checks done; none left pays for its time.`}
+        </p>
+      </div>
+    </li>
+  );
+}
+
+function isFamily(doc: unknown): doc is Family {
+  return (
+    typeof doc === "object" &&
+    doc !== null &&
+    String((doc as { format?: unknown }).format).startsWith("ticksage-family/")
+  );
+}
+
+export function Yard() {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const yard = useQuery({ queryKey: ["yard"], queryFn: api.yard, refetchInterval: 30_000 });
+  const [away, setAway] = useState<YardEntry | null>(null);
+  const [said, setSaid] = useState<string | null>(null);
+  const [side, setSide] = useState<string[]>([]);
+  const archive = useMutation({
+    mutationFn: ({ entry, archived }: { entry: YardEntry; archived: boolean }) =>
+      api.archive(entry.id, archived),
+    onSuccess: async (_, { entry, archived }) => {
+      setAway(archived ? entry : null);
+      await client.invalidateQueries({ queryKey: ["yard"] });
+    },
+  });
+  const load = useMutation({
+    mutationFn: async (chosen: File) => {
+      if (chosen.name.toLowerCase().endsWith(".zip")) {
+        const view = await api.importArchive(chosen);
+        await client.invalidateQueries();
+        void navigate(`/c/${view.id}/road`);
+        return;
+      }
+      const text = await chosen.text();
+      let doc: unknown;
+      try {
+        doc = JSON.parse(text);
+      } catch {
+        throw new Error(`${chosen.name} is not JSON: choose a file that Tick Sage exported.`);
+      }
+      if (isFamily(doc)) {
+        const head = await api.importFamily(doc);
+        setSaid(`${head.name}, version ${head.version}, is stored.`);
+        await client.invalidateQueries({ queryKey: ["families"] });
+      } else {
+        const view = await api.importBundle(doc as Bundle);
+        await client.invalidateQueries();
+        void navigate(`/c/${view.id}/road`);
+      }
+    },
+  });
+  const error = yard.error ?? archive.error ?? load.error;
+  return (
+    <Page
+      title="Yard"
+      lead="What you are thinking of buying, on one kind of road: from build, through today, to the end of your plan."
+    >
+      <div className="mt-4 flex flex-wrap items-center gap-3">
+        <Link to="/new" className="btn btn-main">
+          New candidate
+        </Link>
+        <FileButton
+          label="File to import"
+          accept="application/json,.json,application/zip,.zip"
+          disabled={load.isPending}
+          onChoose={([chosen]) => chosen && load.mutate(chosen)}
+        >
+          Import a file
+        </FileButton>
+        {(yard.data?.length ?? 0) > 1 && (
+          <>
+            <button
+              type="button"
+              className="btn"
+              disabled={side.length < 2}
+              onClick={() => void navigate(`/side?ids=${side.join(",")}`)}
+            >
+              Lay {side.length < 2 ? "them" : side.length} side by side
+            </button>
+            <p className="text-[0.95rem] text-soft" role="status">
+              {side.length < 2 ? "Choose two to four below." : side.length === 4 ? "Four are the most." : ""}
+            </p>
+          </>
+        )}
+        {said && <p role="status">{said}</p>}
+        {away && (
+          <p role="status" className="flex items-center gap-2">
+            {away.summary.title} is put away.
+            <button
+              type="button"
+              className="btn btn-quiet"
+              onClick={() => archive.mutate({ entry: away, archived: false })}
+            >
+              Bring it back
+            </button>
+          </p>
+        )}
+      </div>
+      {error && (
+        <div role="alert" className="mt-4 border-2 border-caution bg-caution-bg p-3 text-caution">
+          <p className="text-lg font-bold">{error.message}</p>
+          {error instanceof ApiError && <FaultList faults={error.faults} />}
+        </div>
+      )}
+      {yard.isPending && !yard.error && (
+        <p role="status" className="mt-6 text-lg">
+          Reading the yard.
+        </p>
+      )}
+      {yard.data?.length === 0 && (
+        <div className="mt-8 max-w-xl border-l-8 border-ink pl-5">
+          <h2 className="text-2xl">The yard is empty</h2>
+          <p className="mt-1 text-lg">
+            Start with one advert: pick its families, type usage, build date and price. A first assessment
+            appears while you type.
+          </p>
+        </div>
+      )}
+      <ul className="mt-3">
+        {yard.data?.map((entry) => (
+          <Lane
+            key={entry.id}
+            entry={entry}
+            chosen={side.includes(entry.id)}
+            full={side.length >= 4}
+            onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
+            onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
+          />
+        ))}
+      </ul>
+      <p className="mt-6 max-w-3xl text-[0.95rem] text-soft">
+        Every figure is an estimate from stated assumptions, not a warranty. Local roadworthiness rules and
+        licensed technicians take precedence.
+      </p>
+    </Page>
+  );
+}
