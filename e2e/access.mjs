@@ -55,7 +55,7 @@ await main(async (browser) => {
       };
       for (const screen of screens) await look(demo + screen);
       await look(`${demo}/c/${entry.id}/road`, async () => {
-        await page.getByRole("button", { name: /Schools and use/ }).click();
+        await page.getByRole("button", { name: /Sources and use/ }).click();
         await page.getByRole("button", { name: /Only owners/ }).click();
         await page.getByTestId("trial").waitFor();
         await page.getByRole("button", { name: "Work it out" }).click();

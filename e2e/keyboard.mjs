@@ -68,7 +68,7 @@ await main(async (browser) => {
   await page.getByTestId("why").waitFor();
 
   // A level of use is a slider like any other.
-  await page.getByRole("button", { name: /Schools and use/ }).focus();
+  await page.getByRole("button", { name: /Sources and use/ }).focus();
   await page.keyboard.press("Enter");
   await page.getByLabel("your plan").first().focus();
   await page.keyboard.press("End");

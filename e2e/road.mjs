@@ -80,7 +80,7 @@ await main(async (browser) => {
     .waitFor();
 
   // Another source: the answer is the core's for that source alone, nothing is stored, and it goes back.
-  await page.getByRole("button", { name: /Schools and use/ }).click();
+  await page.getByRole("button", { name: /Sources and use/ }).click();
   await page.getByRole("button", { name: /Only owners/ }).click();
   await page
     .getByTestId("trial")

@@ -38,5 +38,6 @@ pub fn read_families(files: &[PathBuf]) -> Result<Vec<Family>, Failure> {
 }
 
 pub fn base_sheets() -> Result<Vec<Family>, Failure> {
-    ticksage_core::formats::base_sheets::sheets().map_err(|faults| Failure::Faults { file: "a base sheet".to_owned(), faults })
+    ticksage_core::formats::base_sheets::sheets()
+        .map_err(|faults| Failure::Faults { file: "a base sheet".to_owned(), faults })
 }

@@ -6,13 +6,13 @@ use std::path::{Path, PathBuf};
 
 use actix_web::dev::ServerHandle;
 use ticksage_core::formats::documents;
-use ticksage_store::families::Put;
 use ticksage_server::adapter::{self, read_scenario, read_scenarios};
 use ticksage_server::history_service::{HistoryService, read_reports, start_simulated};
 use ticksage_server::scan_session::{Adapter, Adapters};
 use ticksage_server::{Config, start};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
+use ticksage_store::families::Put;
 
 use crate::failure::Failure;
 use crate::files::{base_sheets, read, refused};

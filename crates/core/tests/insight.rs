@@ -226,7 +226,7 @@ fn scheduled_work_comes_due_on_the_strip() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(common::cases(40))]
 
     /// The order in which findings were entered never changes a digit.
     #[test]

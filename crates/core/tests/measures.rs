@@ -185,7 +185,7 @@ fn the_other_ways_of_reading() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(common::cases(300))]
 
     #[test]
     fn the_unit_of_reading_changes_no_outcome(values in proptest::collection::vec(50.0f64..2000.0, 2..8), unit in 0..4usize) {

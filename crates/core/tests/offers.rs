@@ -109,16 +109,25 @@ fn what_would_change_it_is_the_smallest_cut_and_the_paper_that_weighs_most() {
 
 #[test]
 fn a_check_that_could_turn_it_says_how_likely() {
+    // Each outcome entered in turn: the chances of those that bring the limit to the other side add up.
     let a = judged(&sheet(), &bold(8000));
-    for c in &a.verdict.would_change {
-        if let Change::Check { open_check: next, turns } = c {
-            let n = &a.open_checks[*next];
-            let other: f64 =
-                n.outcomes.iter().filter(|o| (o.surplus >= 0.0) != (a.value.surplus >= 0.0)).map(|o| o.chance).sum();
-            assert!((other - turns).abs() < 1e-12 && *turns > 0.0 && *turns < 1.0);
-        }
-    }
-    assert!(a.verdict.would_change.iter().any(|c| matches!(c, Change::Check { .. })));
+    let told = a.verdict.would_change.iter().find_map(|c| match c {
+        Change::Check { open_check, turns } => Some((&a.open_checks[*open_check], *turns)),
+        _ => None,
+    });
+    let (check, turns) = told.expect("the one check could turn it");
+    let above = |outcome: usize| {
+        let found = json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": outcome}}]);
+        judged(&sheet(), &with(bold(8000), "/findings", found)).value.surplus >= 0.0
+    };
+    let other: f64 = check
+        .outcomes
+        .iter()
+        .enumerate()
+        .filter(|(o, _)| above(*o) != (a.value.surplus >= 0.0))
+        .map(|x| x.1.chance)
+        .sum();
+    assert!((other - turns).abs() < 1e-9 && turns > 0.0 && turns < 1.0, "{other} {turns}");
 }
 
 #[test]

@@ -44,6 +44,8 @@ fn harbour_office() -> (Candidate, Vec<Family>) {
 }
 
 proptest! {
+    #![proptest_config(common::cases(256))]
+
     /// Nothing that anybody types ends in a panic, and what is read makes sense or says why not.
     #[test]
     fn anything_may_be_typed(line in "\\PC{0,60}") {
@@ -199,18 +201,18 @@ fn what_moved_is_the_difference_of_two_judgements_and_its_own_opposite() {
     let entry = quick_line::read("118000 2026-03 timing belt itemised", &c, &families, &table()).entry.unwrap();
     with.add_paper(Paper::Entry(entry));
     let (before, after) = (judged(&families, &c), judged(&families, &with));
-    let there = moved(&before, &after);
-    let back = moved(&after, &before);
+    let there = moved(&before, &after, &table());
+    let back = moved(&after, &before, &table());
     assert!((there.bill.by - (after.bill.mean - before.bill.mean)).abs() < 1e-9);
     assert!((there.bill.by + back.bill.by).abs() < 1e-9 && (there.limit.by + back.limit.by).abs() < 1e-9);
     assert_eq!(there.points[0].at.point, "wet-belt");
     assert!(there.points.windows(2).all(|p| p[0].money.by.abs() >= p[1].money.by.abs()));
     assert!(there.points.len() <= 6 && there.work.iter().any(|w| w.done.by > 0.5));
-    let nothing = moved(&before, &before);
+    let nothing = moved(&before, &before, &table());
     assert!(nothing.points.is_empty() && nothing.work.is_empty() && nothing.bill.by.abs() < 1e-12);
     // A lean judgement tells the same.
     let lean = assess_to(&with, &families, &table(), Depth::Lean).unwrap();
-    assert_eq!(moved(&before, &lean), there);
+    assert_eq!(moved(&before, &lean, &table()), there);
 }
 
 #[test]

@@ -339,6 +339,8 @@ fn anomalies_are_found_at_the_stated_rates() {
 }
 
 proptest! {
+    #![proptest_config(common::cases(256))]
+
     /// Whatever the readings say, the range holds the figure judged at, and the path never falls.
     #[test]
     fn the_range_holds_and_the_path_rises(values in prop::collection::vec(0.0f64..400_000.0, 0..12), now in 0.0f64..400_000.0) {

@@ -330,7 +330,7 @@ fn an_engine_counted_in_hours_is_judged_in_hours() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 60, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(common::cases(60))]
 
     /// Whatever the life, use and findings: chances are chances, and a clean outcome never raises,
     /// an alarming one never lowers, its own point.

@@ -175,6 +175,32 @@ fn imports_of_the_core_run_downwards() {
     assert_eq!(circle(&imports), None);
 }
 
+/// Modules of the server, lowest first; `routes` is a folder.
+const SERVER: [&str; 14] = [
+    "problem",
+    "body",
+    "adapter",
+    "sanitize",
+    "archive_file",
+    "history_service",
+    "scan_session",
+    "judging",
+    "summary",
+    "views",
+    "routes",
+    "openapi",
+    "server",
+    "lib",
+];
+
+#[test]
+fn imports_of_the_server_run_downwards() {
+    let imports = imports(&src("server"));
+    let upward = upward(&imports, &SERVER);
+    assert!(upward.is_empty(), "{upward:#?}");
+    assert_eq!(circle(&imports), None);
+}
+
 #[test]
 fn an_upward_import_and_a_circle_are_found() {
     let text = |s: &str| s.to_owned();
@@ -226,4 +252,26 @@ fn no_file_is_longer_than_500_lines_and_no_function_longer_than_60() {
         }
     }
     assert!(long.is_empty(), "{long:#?}");
+}
+
+/// Figures in the code of decisions and money that decide nothing: units, halves, quantiles that the result names,
+/// and what is too small to matter.
+const PLAIN: [&str; 11] = ["0.0", "1.0", "2.0", "0.5", "0.1", "0.9", "0.995", "4.0", "6.0", "10.0", "60.0"];
+
+#[test]
+fn every_constant_that_decides_is_in_the_table() {
+    let mut found = Vec::new();
+    for (name, text) in src("core").into_iter().filter(|(n, _)| n.starts_with("decision/") || n.starts_with("money/")) {
+        for line in code(&text).lines() {
+            let figures = line.split(|c: char| !(c.is_alphanumeric() || c == '.' || c == '_'));
+            let decimal =
+                |f: &&str| f.starts_with(|c: char| c.is_ascii_digit()) && f.contains('.') && !f.contains("..");
+            for figure in
+                figures.map(|f| f.split("_f64").next().unwrap_or(f)).filter(decimal).filter(|f| !PLAIN.contains(f))
+            {
+                found.push(format!("{name}: {figure}"));
+            }
+        }
+    }
+    assert!(found.is_empty(), "these belong in documents/assumptions, each with its reason: {found:#?}");
 }

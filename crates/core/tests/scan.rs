@@ -254,7 +254,7 @@ fn any_scan() -> impl Strategy<Value = Scan> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(common::cases(200))]
 
     #[test]
     fn what_a_simulated_control_unit_holds_is_read_back_on_either_bus(held in any_scan(), can in any::<bool>()) {

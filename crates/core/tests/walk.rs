@@ -147,6 +147,8 @@ fn by_trying(items: &[(f64, (f64, f64))], minutes: f64) -> (f64, f64) {
 }
 
 proptest! {
+    #![proptest_config(common::cases(256))]
+
     /// Up to twelve checks in half minutes: the plan is the best there is, and fits.
     #[test]
     fn the_plan_is_the_best_by_exhaustive_search(

@@ -83,8 +83,8 @@ pub struct StripGlance {
 pub struct RenewalGlance {
     /// At what usage.
     pub usage: f64,
-    /// How far it is believed.
-    pub credibility: f64,
+    /// Whether it counts as proved.
+    pub proved: bool,
 }
 
 impl Summary {
@@ -99,7 +99,7 @@ impl Summary {
             .points
             .iter()
             .flat_map(|p| &p.renewals)
-            .map(|r| RenewalGlance { usage: r.usage, credibility: r.credibility })
+            .map(|r| RenewalGlance { usage: r.usage, proved: r.proved })
             .collect();
         renewals.sort_by(|x, y| x.usage.total_cmp(&y.usage));
         renewals.dedup_by(|x, y| x.usage.to_bits() == y.usage.to_bits());

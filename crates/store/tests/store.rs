@@ -114,7 +114,7 @@ async fn a_bundle_with_a_contradicting_sheet_stores_nothing() {
 }
 
 #[tokio::test]
-async fn an_edit_from_an_old_version_is_a_conflict_and_the_earlier_document_is_kept() {
+async fn an_edit_from_an_old_version_is_a_conflict() {
     let s = store().await;
     let id = s.create_candidate(&candidate()).await.unwrap();
     let mut mine = candidate();
@@ -127,6 +127,31 @@ async fn an_edit_from_an_old_version_is_a_conflict_and_the_earlier_document_is_k
     let record = s.candidate(id).await.unwrap();
     assert_eq!((record.candidate.title.as_str(), record.version), ("Mine", 2));
     assert_eq!(record.candidate.findings, candidate().findings, "an edit leaves findings alone");
+}
+
+#[tokio::test]
+async fn every_edit_keeps_the_document_before_it() {
+    let url = fresh_url();
+    let s = Store::open(&url).unwrap();
+    s.migrate().await.unwrap();
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let titled = |title: &str| Candidate { title: title.to_owned(), ..candidate() };
+    s.update_candidate(id, 1, &titled("Second")).await.unwrap();
+    s.update_candidate(id, 2, &titled("Third")).await.unwrap();
+    // Given with another candidate's comparables: that is an edit, too.
+    s.set_comparables((id, 3), &[], &candidate().comparables[..1]).await.unwrap();
+    let pool = sqlx::PgPool::connect(&url).await.unwrap();
+    let kept: Vec<(i32, String, i32)> = sqlx::query_as(
+        "SELECT version, body->>'title', jsonb_array_length(body->'comparables') FROM candidate_versions \
+         WHERE candidate = $1 ORDER BY version",
+    )
+    .bind(id)
+    .fetch_all(&pool)
+    .await
+    .unwrap();
+    let all = i32::try_from(candidate().comparables.len()).unwrap();
+    let title = candidate().title;
+    assert_eq!(kept, [(1, title, all), (2, "Second".to_owned(), all), (3, "Third".to_owned(), all)]);
 }
 
 #[tokio::test]
@@ -241,10 +266,13 @@ async fn documents_of_an_earlier_version_keep_their_papers() {
     store.migrate().await.unwrap();
     // As the first version stored it: papers inside the document.
     let pool = sqlx::PgPool::connect(&url).await.unwrap();
-    sqlx::raw_sql("DROP TABLE attachments; DROP TABLE papers; DELETE FROM _sqlx_migrations WHERE version >= 2")
-        .execute(&pool)
-        .await
-        .unwrap();
+    sqlx::raw_sql(
+        "DROP TABLE attachments; DROP TABLE papers; DROP TABLE document_version; \
+         DELETE FROM _sqlx_migrations WHERE version >= 2",
+    )
+    .execute(&pool)
+    .await
+    .unwrap();
     let id = Uuid::new_v4();
     let mut document = serde_json::to_value(candidate()).unwrap();
     document["findings"] = json!([]);
@@ -258,6 +286,63 @@ async fn documents_of_an_earlier_version_keep_their_papers() {
     let moved = store.candidate(id).await.unwrap().candidate;
     let whole = candidate();
     assert_eq!((moved.ledger, moved.readings, moved.provenance), (whole.ledger, whole.readings, whole.provenance));
+}
+
+/// The words of version 1 in the place of those of version 2. A measure names its source in both.
+fn of_version_1(document: serde_json::Value) -> serde_json::Value {
+    let words = [
+        ("/2\"", "/1\""),
+        ("\"sources\"", "\"schools\""),
+        ("\"repair_delay\"", "\"tolerated\""),
+        ("\"blocker\"", "\"gate\""),
+        ("\"purchase_plan\"", "\"doing\""),
+        ("\"paper_trust\"", "\"papers\""),
+        ("\"kind\":\"mil\"", "\"kind\":\"lamp\""),
+        ("\"policy\"", "\"school\""),
+        ("\"kind\":\"recently_cleared\",\"outcome\"", "\"kind\":\"wiped\",\"wiped\""),
+    ];
+    let text = words.iter().fold(document.to_string(), |t, (new, old)| t.replace(new, old));
+    let mut old: serde_json::Value = serde_json::from_str(&text).unwrap();
+    if let Some(points) = old.get_mut("points") {
+        *points = serde_json::from_str(&points.to_string().replace("\"source\"", "\"school\"")).unwrap();
+    }
+    old
+}
+
+#[tokio::test]
+async fn stored_documents_of_format_1_are_brought_to_format_2_once() {
+    let url = fresh_url();
+    let s = Store::open(&url).unwrap();
+    s.migrate().await.unwrap();
+    s.import_bundle(&bundle(), &[]).await.unwrap();
+    let id = s.yard("any").await.unwrap()[0].id;
+    s.update_candidate(id, 1, &candidate()).await.unwrap();
+    let (sheet, document) = (s.family("bk4", None).await.unwrap(), s.candidate(id).await.unwrap().candidate);
+    // As the program before stored them.
+    let pool = sqlx::PgPool::connect(&url).await.unwrap();
+    sqlx::query("UPDATE document_version SET version = 1").execute(&pool).await.unwrap();
+    let old = of_version_1(json!(sheet));
+    assert_eq!(read_family(&old.to_string()).unwrap(), sheet, "version 1 is still read");
+    sqlx::query("UPDATE families SET sheet = $1 WHERE id = 'bk4'").bind(&old).execute(&pool).await.unwrap();
+    for table in ["candidates SET body = $1", "candidate_versions SET body = $1"] {
+        let body = of_version_1(json!(Candidate { findings: Vec::new(), ..document.without_papers() }));
+        sqlx::query(sqlx::AssertSqlSafe(format!("UPDATE {table}"))).bind(body).execute(&pool).await.unwrap();
+    }
+    s.migrate().await.unwrap();
+    assert_eq!(s.family("bk4", None).await.unwrap(), sheet);
+    assert_eq!(s.candidate(id).await.unwrap().candidate, document);
+    let kept: String = sqlx::query_scalar("SELECT body->>'format' FROM candidate_versions WHERE candidate = $1")
+        .bind(id)
+        .fetch_one(&pool)
+        .await
+        .unwrap();
+    assert_eq!(kept, "ticksage-candidate/2");
+    // Once: what is of the newest version is not touched again.
+    sqlx::query("UPDATE families SET sheet = $1 WHERE id = 'bk4'").bind(&old).execute(&pool).await.unwrap();
+    s.migrate().await.unwrap();
+    let mark: String =
+        sqlx::query_scalar("SELECT sheet->>'format' FROM families WHERE id = 'bk4'").fetch_one(&pool).await.unwrap();
+    assert_eq!(mark, "ticksage-family/1");
 }
 
 #[tokio::test]

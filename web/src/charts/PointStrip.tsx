@@ -103,7 +103,7 @@ export const PointStrip = memo(function PointStrip({
         const left = x > axis.width * 0.25;
         return (
           <g key={i}>
-            <Peg x={x} y={BASE} credibility={r.credibility} />
+            <Peg x={x} y={BASE} proved={r.proved} />
             <text
               x={left ? x - 10 : x + 10}
               y={BASE + 18}

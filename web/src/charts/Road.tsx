@@ -8,16 +8,14 @@ interface RoadData {
   now: number;
   horizon: number;
   years: YearMark[];
-  renewals: { usage: number; credibility: number }[];
+  renewals: { usage: number; proved: boolean }[];
   due?: { usage: number; overdue: boolean }[];
   spend: number[];
   spendNow: number;
 }
 
 export function roadOf(a: Assessment): RoadData {
-  const renewals = a.points.flatMap((p) =>
-    p.renewals.map((r) => ({ usage: r.usage, credibility: r.credibility })),
-  );
+  const renewals = a.points.flatMap((p) => p.renewals.map((r) => ({ usage: r.usage, proved: r.proved })));
   const seen = new Map(renewals.map((r) => [r.usage, r]));
   return {
     clock: a.clock,
@@ -76,8 +74,7 @@ function Surface({ axis, y, height }: { axis: Axis; y: number; height: number })
 }
 
 /** A renewal: solid head when proved, broken when only said. */
-export function Peg({ x, y, credibility }: { x: number; y: number; credibility: number }) {
-  const proved = credibility >= 0.85;
+export function Peg({ x, y, proved }: { x: number; y: number; proved: boolean }) {
   return (
     <g>
       <line x1={x} x2={x} y1={y} y2={y + 9} stroke="var(--ink)" strokeWidth="2" />
@@ -180,7 +177,7 @@ export function RoadHeader({ data, width }: { data: RoadData; width: number }) {
       </g>
       <g>
         {data.renewals.map((r) => (
-          <Peg key={r.usage} x={axis.x(r.usage)} y={49} credibility={r.credibility} />
+          <Peg key={r.usage} x={axis.x(r.usage)} y={49} proved={r.proved} />
         ))}
       </g>
       {data.due
@@ -236,7 +233,7 @@ function Thumb({ data, width, label }: { data: RoadData; width: number; label: s
       <Spend axis={axis} data={data} y={0} height={22} />
       <Surface axis={axis} y={24} height={12} />
       {data.renewals.map((r) => (
-        <Peg key={r.usage} x={axis.x(r.usage)} y={36} credibility={r.credibility} />
+        <Peg key={r.usage} x={axis.x(r.usage)} y={36} proved={r.proved} />
       ))}
       <line x1={now} x2={now} y1={14} y2={58} stroke="var(--sea)" strokeWidth="3" />
       <g className="sign" fontSize="14" fill="var(--ink-soft)">
@@ -282,7 +279,7 @@ export function RoadLane({
           <Spend axis={axis} data={data} y={0} height={26} most={most} />
           <Surface axis={axis} y={28} height={14} />
           {data.renewals.map((r) => (
-            <Peg key={r.usage} x={axis.x(r.usage)} y={42} credibility={r.credibility} />
+            <Peg key={r.usage} x={axis.x(r.usage)} y={42} proved={r.proved} />
           ))}
           {data.due
             ?.filter((d) => !d.overdue && d.usage <= axis.end)

@@ -4108,11 +4108,8 @@ export interface components {
         };
         /** @description A renewal at a glance. */
         RenewalGlance: {
-            /**
-             * Format: double
-             * @description How far it is believed.
-             */
-            credibility: number;
+            /** @description Whether it counts as proved. */
+            proved: boolean;
             /**
              * Format: double
              * @description At what usage.
@@ -4135,6 +4132,8 @@ export interface components {
             evidence: components["schemas"]["Evidence"];
             /** @description Grade of part. */
             grade: components["schemas"]["PartGrade"];
+            /** @description Whether that is enough to count as proved. */
+            proved: boolean;
             /** @description Whether the revised part. */
             revised: boolean;
             /**
@@ -4173,6 +4172,8 @@ export interface components {
             date: string;
             /** @description What stands behind it. */
             evidence: components["schemas"]["Evidence"];
+            /** @description Whether that is enough to count as proved. */
+            proved: boolean;
             /**
              * Format: double
              * @description At what usage.

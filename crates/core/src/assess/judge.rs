@@ -308,7 +308,7 @@ fn assessment(
         exposures: exposures(candidate, context.applicable_points),
         due: priced.due,
         systems: systems(&points),
-        knowledge: knowledge::knowledge(candidate, &points, a),
+        knowledge: knowledge::knowledge(candidate, &points),
         points,
         bill,
         value,
@@ -369,8 +369,7 @@ fn systems(points: &[PointResult]) -> Vec<SystemResult> {
 /// Where each calendar year begins along past and plan.
 fn year_marks(setting: &Setting<'_>) -> Vec<YearMark> {
     let c = setting.candidate;
-    let (age_now, now) = (setting.path.age_now(), setting.path.usage_now());
-    let end = age_now + c.plan.years;
+    let end = setting.path.age_now() + c.plan.years;
     let mut out = Vec::new();
     let mut year = c.built.year();
     loop {
@@ -380,9 +379,7 @@ fn year_marks(setting: &Setting<'_>) -> Vec<YearMark> {
             break;
         }
         if age >= 0.0 {
-            let usage =
-                if age <= age_now { setting.path.usage_at(age) } else { now + (age - age_now) * setting.usage_a_year };
-            out.push(YearMark { year, usage });
+            out.push(YearMark { year, usage: setting.usage_at(age) });
         }
         year += 1;
     }

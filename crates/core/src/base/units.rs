@@ -182,6 +182,14 @@ pub fn years_between(from: Date, to: Date) -> f64 {
     f64::from(days) / DAYS_PER_YEAR
 }
 
+/// The day so many years of 365.25 days after another, to the nearest; a time before it counts as none.
+#[must_use]
+#[allow(clippy::cast_possible_truncation)]
+pub fn day_after(from: Date, years: f64) -> Date {
+    let days = (years * DAYS_PER_YEAR).round().clamp(0.0, 2_000_000.0) as i64;
+    from.saturating_add(jiff::Span::new().days(days))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

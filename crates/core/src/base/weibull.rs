@@ -56,7 +56,7 @@ impl Weibull {
     /// ```
     /// use ticksage_core::base::weibull::Weibull;
     /// let w = Weibull::fit(&[(0.2, 70_000.0), (0.8, 100_000.0)]).unwrap();
-    /// assert!((w.failed(70_000.0) - 0.2).abs() < 1e-12);
+    /// assert!((w.cdf(70_000.0) - 0.2).abs() < 1e-12);
     /// ```
     ///
     /// # Errors

@@ -4,14 +4,13 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::decision::point_result::{PointResult, WhyKind, after};
-use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::paper::{ProvenanceKind, ProvenanceState};
 
 /// How much of what matters has been looked at.
 #[must_use]
-pub fn knowledge(candidate: &Candidate, points: &[PointResult], a: &Assumptions) -> Knowledge {
-    let looked = |p: &&PointResult| !p.seen.is_empty() || p.renewals.iter().any(|r| r.credibility >= a.proved);
+pub fn knowledge(candidate: &Candidate, points: &[PointResult]) -> Knowledge {
+    let looked = |p: &&PointResult| !p.seen.is_empty() || p.renewals.iter().any(|r| r.proved);
     let money = |p: &PointResult| after(p, WhyKind::Papers) * p.cost.mean;
     let all: f64 = points.iter().map(money).sum();
     let asked =

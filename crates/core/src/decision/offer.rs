@@ -131,7 +131,7 @@ pub fn said(x: f64) -> f64 {
     if x.abs() < 0.5 {
         return 0.0;
     }
-    let step = 10f64.powf((x.abs().log10()).floor() - 1.0).max(1.0);
+    let step = 10.0_f64.powf((x.abs().log10()).floor() - 1.0).max(1.0);
     (x / step).round() * step
 }
 

@@ -124,6 +124,7 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
                 date: e.date,
                 evidence: e.evidence,
                 credibility: a.credibility(e.evidence),
+                proved: a.credibility(e.evidence) >= a.proved,
                 grade: e.grade,
                 revised: e.revised,
             })
@@ -219,6 +220,8 @@ pub struct RenewalMark {
     pub evidence: Evidence,
     /// How far it is believed.
     pub credibility: f64,
+    /// Whether that is enough to count as proved.
+    pub proved: bool,
     /// Grade of part.
     pub grade: PartGrade,
     /// Whether the revised part.

@@ -162,6 +162,10 @@ assumptions! {
     rate_days = 30.0, Judgement;
     /// Rates needed before one of them can be called outlying.
     rate_count = 4.0, Judgement;
+    /// How many times the usual rate a clock that was set back may hide, and one that went round may have run.
+    rate_unseen = 2.0, Judgement;
+    /// How many times the usual rate a reading jumps at, at the least, to be taken for a slip.
+    rate_jump = 3.0, Judgement;
     /// Months between two readings beyond which a gap is pointed out.
     gap_months = 18.0, Judgement;
     /// A reading this little below an earlier one is rounding or a slip, in km.

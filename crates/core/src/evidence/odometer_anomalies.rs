@@ -212,7 +212,7 @@ impl Work<'_> {
         let five_digits = points.iter().all(|p| p.unit == unit && p.raw < round);
         let years = points[i].age - points[i - 1].age;
         let gone = points[i].value() + round - points[i - 1].value();
-        let most = usual.map_or_else(|| self.possible(), |r| 2.0 * r) * years.max(0.25);
+        let most = usual.map_or_else(|| self.possible(), |r| self.a.rate_unseen * r) * years.max(0.25);
         if self.clock != UsageClock::Km || !five_digits || gone < 0.0 || gone > most {
             return None;
         }
@@ -260,7 +260,7 @@ impl Work<'_> {
         let (base, age) = earlier.map_or((0.0, 0.0), |p| (p.value(), p.age));
         let (since, jump) = (points[i - 1].age - age, points[i - 1].value() - base);
         let usual = usual.unwrap_or_else(|| self.possible());
-        let jumps = since > 0.0 && jump / since.max(0.25) > 3.0 * usual;
+        let jumps = since > 0.0 && jump / since.max(0.25) > self.a.rate_jump * usual;
         if !jumps || points[i].value() < base - self.slack() {
             return None;
         }
@@ -276,7 +276,7 @@ impl Work<'_> {
         let lost = points[i - 1].value() - points[i].value();
         points[i].offset += lost;
         let years = points[i].age - points[i - 1].age;
-        let unseen = usual.unwrap_or_else(|| self.possible()) * 2.0 * years;
+        let unseen = usual.unwrap_or_else(|| self.possible()) * self.a.rate_unseen * years;
         self.note(points, AnomalyKind::Fall, i - 1, i, unseen);
         i + 1
     }

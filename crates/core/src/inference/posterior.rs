@@ -74,3 +74,37 @@ pub(crate) fn scenarios_before(context: &Context<'_>, full: Option<usize>) -> Ca
     let prior = Prior::new(context, &mut empty_parts(context), grid, false);
     CareScenarios::before(&prior.by_point, context.prior)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::documents::assumptions::Assumptions;
+    use crate::formats::base_sheets;
+    use crate::formats::documents::{read_candidate, read_family};
+    use crate::inference::context::with_context;
+
+    #[test]
+    fn masses_sum_to_one_in_each_care_scenario_before_and_after_findings() {
+        let file = |path: &str| {
+            std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR"))).expect("a demo file")
+        };
+        let sheet = |id: &str| read_family(&file(&format!("families/{id}.json"))).expect("a sheet");
+        let mut families = vec![sheet("bk4"), sheet("ferryman"), sheet("s6")];
+        families.extend(base_sheets::sheets().expect("base sheets"));
+        let candidate = read_candidate(&file("candidates/2-harbour-office.json")).expect("a candidate");
+        let seen = with_context(&candidate, &families, &Assumptions::default(), |context| {
+            let posterior = Posterior::new(context);
+            let mut seen = 0;
+            for scenarios in [&posterior.before, &posterior.after] {
+                assert!((scenarios.weights.iter().sum::<f64>() - 1.0).abs() < 1e-12);
+                for life in scenarios.remaining.iter().flatten() {
+                    let sum = life.present + life.cells.iter().sum::<f64>() + life.tail + life.immune;
+                    assert!((sum - 1.0).abs() < 1e-9, "{sum}");
+                    seen += 1;
+                }
+            }
+            Ok(seen)
+        });
+        assert!(seen.expect("judged") > 300);
+    }
+}

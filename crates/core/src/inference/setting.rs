@@ -2,7 +2,9 @@
 
 use std::sync::Arc;
 
-use crate::base::units::years_between;
+use jiff::civil::Date;
+
+use crate::base::units::{day_after, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::{CareLevel, LEVELS};
@@ -54,6 +56,21 @@ impl<'a> Setting<'a> {
             usage_a_year,
             completeness: belief::completeness(candidate, assumptions),
         }
+    }
+
+    /// Usage at an age: of the past or, at the plan's pace, ahead.
+    #[must_use]
+    pub fn usage_at(&self, age: f64) -> f64 {
+        let now = self.path.age_now();
+        if age <= now { self.path.usage_at(age) } else { self.path.usage_now() + (age - now) * self.usage_a_year }
+    }
+
+    /// The day at a usage: of the past or, at the plan's pace, ahead.
+    #[must_use]
+    pub fn day_at(&self, usage: f64) -> Date {
+        let (now, path) = (self.path.usage_now(), &self.path);
+        let age = if usage <= now { path.age_at(usage) } else { path.age_now() + (usage - now) / self.usage_a_year };
+        day_after(self.candidate.built, age)
     }
 
     /// Life factors of the past under a level of care, and of the plan under the buyer's.

@@ -4,7 +4,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::base::units::{DAYS_PER_YEAR, years_between};
+use crate::base::units::years_between;
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::{Candidate, Example};
@@ -69,6 +69,8 @@ pub struct Said {
     pub evidence: Evidence,
     /// How far it is believed.
     pub credibility: f64,
+    /// Whether that is enough to count as proved.
+    pub proved: bool,
 }
 
 /// Where and when something comes due after it was done, whichever clock is first.
@@ -82,10 +84,10 @@ fn next(setting: &Setting<'_>, interval: &Interval, usage: f64, date: Date) -> N
     let built = setting.candidate.built;
     let by_usage = interval.usage.map_or(f64::INFINITY, |u| usage + u);
     let on = interval.years.map(|y| years_on(date, y));
-    let by_age = on.map_or(f64::INFINITY, |d| usage_along(setting, years_between(built, d)));
+    let by_age = on.map_or(f64::INFINITY, |d| setting.usage_at(years_between(built, d)));
     match on {
         Some(d) if by_age < by_usage => Next { usage: by_age, date: d, by: LifeClock::Age },
-        _ => Next { usage: by_usage, date: date_along(setting, by_usage), by: LifeClock::Usage },
+        _ => Next { usage: by_usage, date: setting.day_at(by_usage), by: LifeClock::Usage },
     }
 }
 
@@ -193,7 +195,7 @@ fn one_due(setting: &Setting<'_>, family: &Family, interval: &Interval, a: &Assu
 impl Said {
     fn of(e: &LedgerEntry, a: &Assumptions) -> Self {
         let (usage, credibility) = (e.usage.on_clock(), a.credibility(e.evidence));
-        Self { date: e.date, usage, evidence: e.evidence, credibility }
+        Self { date: e.date, usage, evidence: e.evidence, credibility, proved: credibility >= a.proved }
     }
 }
 
@@ -264,19 +266,4 @@ impl Work {
             }
         }
     }
-}
-
-/// Usage at an age, of the past or, at the plan's pace, ahead.
-fn usage_along(setting: &Setting<'_>, age: f64) -> f64 {
-    let now = setting.path.age_now();
-    if age <= now { setting.path.usage_at(age) } else { setting.path.usage_now() + (age - now) * setting.usage_a_year }
-}
-
-/// The day at a usage, of the past or, at the plan's pace, ahead.
-fn date_along(setting: &Setting<'_>, usage: f64) -> Date {
-    let (now, path) = (setting.path.usage_now(), &setting.path);
-    let age = if usage <= now { path.age_at(usage) } else { path.age_now() + (usage - now) / setting.usage_a_year };
-    #[allow(clippy::cast_possible_truncation)]
-    let days = (age * DAYS_PER_YEAR).round().clamp(0.0, 2_000_000.0) as i64;
-    setting.candidate.built.saturating_add(jiff::Span::new().days(days))
 }

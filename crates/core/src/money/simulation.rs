@@ -216,3 +216,59 @@ fn saved(visits: &mut [(f64, usize)], sampled: &[SampledPoint], span: f64) -> f6
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::documents::assumptions::Assumptions;
+    use crate::documents::candidate::Candidate;
+    use crate::documents::family::Family;
+    use crate::inference::context::with_context;
+    use crate::inference::posterior::Posterior;
+    use serde_json::{Value, json};
+
+    fn point(id: &str) -> Value {
+        json!({"id": id, "name": id, "system": "engine", "shows": "x", "mechanism": "wear", "repair_delay": 2000,
+            "life": [{"source": "a", "says": {"form": "about", "at": 100_000}}], "job": id})
+    }
+
+    fn job(id: &str, cost: f64) -> Value {
+        json!({"id": id, "name": id, "parts": {"equivalent": {"low": cost, "likely": cost * 1.5, "high": cost * 3.0}}})
+    }
+
+    /// What each future pays for the point "belt".
+    fn belt(points: Value, jobs: Value, usage_a_year: u32) -> Vec<f64> {
+        let family: Family = serde_json::from_value(json!({"format": "ticksage-family/2", "id": "t", "version": 1,
+            "name": "T", "kind": "engine", "clock": "km", "currency": "HSC", "sources": [{"id": "a", "name": "A"}],
+            "points": points, "jobs": jobs}))
+        .expect("a sheet");
+        let candidate: Candidate = serde_json::from_value(json!({"format": "ticksage-candidate/2", "title": "T",
+            "families": [{"id": "t", "version": 1}], "as_of": "2026-06-01", "built": "2020-06-01", "asking": 8000,
+            "usage": {"value": 80_000, "unit": "km"}, "currency": "HSC",
+            "plan": {"years": 3, "usage_a_year": {"value": usage_a_year, "unit": "km"}}}))
+        .expect("a candidate");
+        with_context(&candidate, &[family], &Assumptions::default(), |context| {
+            let scenarios = Posterior::new(context).after;
+            let priced = PricedPoints::new(context, &scenarios);
+            let at = context.applicable_points.iter().position(|p| p.point.id == "belt").expect("the belt");
+            Ok(BillSimulation::new(context, &scenarios, &priced).tally().by_point.swap_remove(at))
+        })
+        .expect("judged")
+    }
+
+    #[test]
+    fn what_a_future_draws_for_a_point_depends_on_nothing_but_the_two() {
+        let alone = belt(json!([point("belt")]), json!([job("belt", 300.0)]), 15_000);
+        let among = belt(
+            json!([point("pump"), point("belt"), point("fan")]),
+            json!([job("belt", 300.0), job("pump", 900.0), job("fan", 40.0)]),
+            15_000,
+        );
+        assert!(alone.iter().any(|x| *x > 0.0) && alone.iter().any(|x| *x == 0.0));
+        assert_eq!(alone, among);
+        // Twice the price is twice the money in the very same futures.
+        let dear = belt(json!([point("belt")]), json!([job("belt", 600.0)]), 15_000);
+        assert!(alone.iter().zip(&dear).all(|(x, y)| (*x > 0.0) == (*y > 0.0)));
+        assert_ne!(alone, belt(json!([point("belt")]), json!([job("belt", 300.0)]), 30_000));
+    }
+}

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::assess::assessment::Assessment;
-use crate::base::units::DAYS_PER_YEAR;
+use crate::base::units::day_after;
 use crate::documents::candidate::Candidate;
 use crate::documents::ending::{Ending, LogAbout, LogKind};
 use crate::documents::reference::{IntervalRef, PointRef};
@@ -177,9 +177,7 @@ struct Pace {
 
 impl Pace {
     fn day(&self, usage: f64) -> Date {
-        #[allow(clippy::cast_possible_truncation)]
-        let days = ((usage - self.usage) / self.a_year * DAYS_PER_YEAR).round() as i64;
-        self.from.saturating_add(jiff::Span::new().days(days.clamp(0, 20_000)))
+        day_after(self.from, (usage - self.usage) / self.a_year)
     }
 
     fn usage_on(&self, day: Date) -> f64 {

@@ -5,6 +5,7 @@ use utoipa::ToSchema;
 
 use crate::assess::assessment::Assessment;
 use crate::decision::verdict::VerdictKind;
+use crate::documents::assumptions::Assumptions;
 use crate::documents::reference::PointRef;
 
 /// Points shown at most.
@@ -77,7 +78,7 @@ pub struct WorkMoved {
 
 /// Compares two judgements of one candidate.
 #[must_use]
-pub fn moved(before: &Assessment, after: &Assessment) -> Moved {
+pub fn moved(before: &Assessment, after: &Assessment, a: &Assumptions) -> Moved {
     let mut points: Vec<PointMoved> = after
         .points
         .iter()
@@ -85,7 +86,12 @@ pub fn moved(before: &Assessment, after: &Assessment) -> Moved {
             let was = before.points.iter().find(|x| x.at == p.at)?;
             let chance = Shift::new(was.p_plan, p.p_plan);
             let money = Shift::new(was.expected_cost, p.expected_cost);
-            (chance.by.abs() >= 0.005).then(|| PointMoved { at: p.at.clone(), name: p.name.clone(), chance, money })
+            (chance.by.abs() >= a.moved_least).then(|| PointMoved {
+                at: p.at.clone(),
+                name: p.name.clone(),
+                chance,
+                money,
+            })
         })
         .collect();
     points.sort_by(|x, y| y.money.by.abs().total_cmp(&x.money.by.abs()));
@@ -97,14 +103,14 @@ pub fn moved(before: &Assessment, after: &Assessment) -> Moved {
             let was = before.due.iter().find(|x| x.family == d.family && x.interval == d.interval)?;
             let done = Shift::new(was.chance_done, d.chance_done);
             let money = Shift::new(was.now + was.in_plan, d.now + d.in_plan);
-            let told = done.by.abs() >= 0.005 || money.by.abs() >= 0.5;
+            let told = done.by.abs() >= a.moved_least || money.by.abs() >= 0.5;
             told.then(|| WorkMoved { name: d.name.clone(), done, money })
         })
         .collect();
     work.sort_by(|x, y| y.money.by.abs().total_cmp(&x.money.by.abs()));
     work.truncate(SHOWN);
     #[allow(clippy::cast_precision_loss)]
-    let blockers = |a: &Assessment| a.blockers.len() as f64;
+    let blockers = |judged: &Assessment| judged.blockers.len() as f64;
     Moved {
         points,
         work,

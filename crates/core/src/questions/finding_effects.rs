@@ -45,9 +45,6 @@ pub struct PointMove {
     pub plan: [f64; 2],
 }
 
-/// A move smaller than this is not told.
-const TOLD: f64 = 0.005;
-
 /// What each finding that holds moved, everything else being known: each is left out in turn.
 ///
 /// # Errors
@@ -74,7 +71,9 @@ pub fn moves(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Res
                         now: [without.present(p), with.present(p)],
                         plan: [without.by_horizon(p), with.by_horizon(p)],
                     })
-                    .filter(|m| (m.plan[1] - m.plan[0]).abs() >= TOLD || (m.now[1] - m.now[0]).abs() >= TOLD)
+                    .filter(|m| {
+                        (m.plan[1] - m.plan[0]).abs() >= a.moved_least || (m.now[1] - m.now[0]).abs() >= a.moved_least
+                    })
                     .collect();
                 points.sort_by(|x, y| moved(y).total_cmp(&moved(x)));
                 let family = answer.key.split('/').next().unwrap_or_default().to_owned();

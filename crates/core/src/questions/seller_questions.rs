@@ -108,7 +108,7 @@ pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
     }
     let unproved = now.points.iter().filter(|p| {
         let scheduled = now.due.iter().any(|d| d.renews.contains(&p.at));
-        !scheduled && p.p_plan >= a.asked_about && p.renewals.iter().all(|r| r.credibility < a.proved)
+        !scheduled && p.p_plan >= a.asked_about && p.renewals.iter().all(|r| !r.proved)
     });
     for p in unproved.take(POINTS) {
         let entry = asked.renewed(&p.at);

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, dead_code, missing_docs)]
 
+use proptest::test_runner::{Config, RngSeed};
 use serde_json::{Value, json};
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::{read_candidate, read_family};
@@ -71,4 +72,9 @@ pub fn demo() -> Vec<(Candidate, Vec<Family>)> {
     let mut families: Vec<Family> = folder("families").iter().map(|t| read_family(t).unwrap()).collect();
     families.extend(base_sheets::sheets().unwrap());
     folder("candidates").iter().map(|t| (read_candidate(t).unwrap(), families.clone())).collect()
+}
+
+/// Random cases that are the same in every run.
+pub fn cases(cases: u32) -> Config {
+    Config { cases, failure_persistence: None, rng_seed: RngSeed::Fixed(20_261_126), ..Config::default() }
 }

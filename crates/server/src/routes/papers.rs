@@ -128,7 +128,7 @@ async fn store_and_tell(
     let before = lean(before.0, before.1).await?;
     change.await?;
     let view = view(store, id).await?;
-    let moved = moved(&before, &view.assessment);
+    let moved = moved(&before, &view.assessment, &table());
     Ok(PapersAnswer { view, moved, stored, already })
 }
 
@@ -245,7 +245,7 @@ fn with_and_without(without: &Candidate, paper: Paper, families: &[Family]) -> R
     let mut with = without.clone();
     with.add_paper(paper);
     let judge = |c: &Candidate| assess_to(c, families, &table(), Depth::Lean);
-    Ok(moved(&judge(without)?, &judge(&with)?))
+    Ok(moved(&judge(without)?, &judge(&with)?, &table()))
 }
 
 /// What papers would move. Nothing is stored.
@@ -288,7 +288,7 @@ pub async fn paper_moved(store: web::Data<Store>, path: web::Path<(Uuid, Uuid)>)
     }
     let judged = compute(move || {
         let judge = |c: &Candidate| assess_to(c, &families, &table(), Depth::Lean);
-        Ok::<_, AssessError>(moved(&judge(&without)?, &judge(&record.candidate)?))
+        Ok::<_, AssessError>(moved(&judge(&without)?, &judge(&record.candidate)?, &table()))
     });
     Ok(web::Json(judged.await??))
 }
@@ -348,7 +348,7 @@ pub async fn compare(store: web::Data<Store>, body: Body) -> Result<web::Json<Mo
         let families = sensible(&store, &candidate).await?;
         judged.push(lean(candidate, families).await?);
     }
-    Ok(web::Json(moved(&judged[0], &judged[1])))
+    Ok(web::Json(moved(&judged[0], &judged[1], &table())))
 }
 
 /// Registers the routes.

@@ -32,7 +32,7 @@ function WorkStrip({ due, axis }: { due: Due; axis: Axis }) {
         </g>
       )}
       {due.said.map((s, i) => (
-        <Peg key={i} x={axis.x(s.usage)} y={20} credibility={s.credibility} />
+        <Peg key={i} x={axis.x(s.usage)} y={20} proved={s.proved} />
       ))}
       {due.usage <= axis.last && <Flag x={flag} y={16} overdue={late} />}
       <line x1={now} x2={now} y1={4} y2={36} stroke="var(--sea)" strokeWidth="3" />

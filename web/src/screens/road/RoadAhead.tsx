@@ -78,8 +78,8 @@ function Key() {
       )}
       {row(
         <>
-          <Peg x={20} y={-5} credibility={1} />
-          <Peg x={46} y={-5} credibility={0.3} />
+          <Peg x={20} y={-5} proved />
+          <Peg x={46} y={-5} proved={false} />
         </>,
         "proved renewal; only said",
       )}
