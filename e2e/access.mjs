@@ -1,4 +1,4 @@
-// No screen breaks the rules that axe knows, in either theme, on phone and laptop.
+// No screen breaks the rules that axe knows: each once in the light theme on a laptop, once in the dark on a phone.
 
 import assert from "node:assert/strict";
 import { AxeBuilder, json, main, openPage } from "./browser.mjs";
@@ -35,46 +35,44 @@ await main(async (browser) => {
     ].map((p) => `/c/${fallen.id}/papers${p}`),
     "/nowhere",
   ];
-  for (const colorScheme of ["light", "dark"]) {
-    for (const [width, height] of [
-      [1280, 800],
-      [390, 844],
-    ]) {
-      const page = await openPage(browser, width, height, { colorScheme });
-      const look = async (url, then) => {
-        await page.goto(url);
-        await page.locator("h1").first().waitFor();
-        await then?.();
-        await page.waitForLoadState("networkidle");
-        const found = await new AxeBuilder({ page }).analyze();
-        const said = found.violations.map(
-          (v) =>
-            `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`,
-        );
-        assert.deepEqual(said, [], `${url} ${colorScheme} at ${width}`);
-      };
-      for (const screen of screens) await look(demo + screen);
-      await look(`${demo}/c/${entry.id}/road`, async () => {
-        await page.getByRole("button", { name: /Sources and use/ }).click();
-        await page.getByRole("button", { name: /Only owners/ }).click();
-        await page.getByTestId("trial").waitFor();
-        await page.getByRole("button", { name: "Work it out" }).click();
-        await page.getByTestId("would-move").waitFor();
-      });
-      await look(`${demo}/c/${blocked.id}/walk-round`, async () => {
-        for (const check of ["ferryman/underside", "base-vehicle/tread"]) {
-          const card = page.locator(`[id="check-${check}"]`);
-          if ((await card.getAttribute("aria-expanded")) !== "true")
-            await card.click();
-        }
-      });
-      await look(`${demo}/c/${blocked.id}/walk-round/scan`, async () => {
-        await page.getByRole("button", { name: "Read", exact: true }).click();
-        await page.getByText("What it says of the checks").waitFor();
-      });
-      await look(`${empty}/`);
-      assert.deepEqual(page.thrown, []);
-      await page.context().close();
-    }
+  for (const [colorScheme, width, height] of [
+    ["light", 1280, 800],
+    ["dark", 390, 844],
+  ]) {
+    const page = await openPage(browser, width, height, { colorScheme });
+    const look = async (url, then) => {
+      await page.goto(url);
+      await page.locator("h1").first().waitFor();
+      await then?.();
+      await page.waitForLoadState("networkidle");
+      const found = await new AxeBuilder({ page }).analyze();
+      const said = found.violations.map(
+        (v) =>
+          `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`,
+      );
+      assert.deepEqual(said, [], `${url} ${colorScheme} at ${width}`);
+    };
+    for (const screen of screens) await look(demo + screen);
+    await look(`${demo}/c/${entry.id}/road`, async () => {
+      await page.getByRole("button", { name: /Sources and use/ }).click();
+      await page.getByRole("button", { name: /Only owners/ }).click();
+      await page.getByTestId("trial").waitFor();
+      await page.getByRole("button", { name: "Work it out" }).click();
+      await page.getByTestId("would-move").waitFor();
+    });
+    await look(`${demo}/c/${blocked.id}/walk-round`, async () => {
+      for (const check of ["ferryman/underside", "base-vehicle/tread"]) {
+        const card = page.locator(`[id="check-${check}"]`);
+        if ((await card.getAttribute("aria-expanded")) !== "true")
+          await card.click();
+      }
+    });
+    await look(`${demo}/c/${blocked.id}/walk-round/scan`, async () => {
+      await page.getByRole("button", { name: "Read", exact: true }).click();
+      await page.getByText("What it says of the checks").waitFor();
+    });
+    await look(`${empty}/`);
+    assert.deepEqual(page.thrown, []);
+    await page.context().close();
   }
 });

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { json, main, openPage, until } from "./browser.mjs";
 
-const [, , demo, w, h] = process.argv;
+const [, , demo, , w, h] = process.argv;
 
 /** Money as the screen writes it: two significant figures. */
 function money(amount) {

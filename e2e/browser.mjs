@@ -13,20 +13,29 @@ export const AxeBuilder = require("@axe-core/playwright").default;
 
 const root = process.getuid?.() === 0;
 
-/** Starts Chromium, gives each page to `journey`, and closes it whatever happens. */
+/** How Chromium is started, for a journey alone and for all of them. */
+export const launch = {
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+  args: [
+    ...(root ? ["--no-sandbox"] : []),
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
+};
+
+/**
+ * Gives `journey` the browser that the test shares among journeys, or one of its own where it is started by hand.
+ * What it opened is closed whatever happens.
+ */
 export async function withBrowser(journey) {
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
-    args: [
-      ...(root ? ["--no-sandbox"] : []),
-      "--disable-gpu",
-      "--disable-quic",
-      "--no-first-run",
-      "--disable-background-networking",
-      "--disable-component-update",
-      "--disable-sync",
-    ],
-  });
+  const shared = process.env.TICKSAGE_BROWSER;
+  const browser = shared
+    ? await chromium.connect(shared)
+    : await chromium.launch(launch);
   try {
     await journey(browser);
   } catch (e) {

@@ -7,7 +7,7 @@ import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { folder, json, main, openPage, png, until } from "./browser.mjs";
 
-const [, , demo, w, h] = process.argv;
+const [, , demo, , w, h] = process.argv;
 const width = Number(w);
 const money = (x) => {
   const step = Math.max(1, 10 ** (Math.floor(Math.log10(Math.abs(x))) - 1));

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { json, main, openPage, percent } from "./browser.mjs";
 
-const [, , demo, w, h] = process.argv;
+const [, , demo, , w, h] = process.argv;
 const wide = Number(w) >= 1024;
 
 const post = async (path, body) => {

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { json, main, openPage, until } from "./browser.mjs";
 
-const [, , demo, w, h] = process.argv;
+const [, , demo, , w, h] = process.argv;
 
 await main(async (browser) => {
   const page = await openPage(browser, Number(w), Number(h));

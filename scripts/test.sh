@@ -4,7 +4,7 @@
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh" browser
 say "Formatting and lints"
 cargo fmt --all --check || stop "Run: cargo fmt --all"
-(cd web && npx --no-install prettier --log-level warn --check src ../e2e) || stop "Run: npm run format, in web/"
+(cd web && npx --no-install prettier --log-level warn --check src tests ../e2e) || stop "Run: npm run format, in web/"
 (cd web && npx --no-install eslint src) || stop "Mend what ESLint says above."
 cargo clippy --quiet --workspace --all-targets -- -D warnings || stop "Mend what Clippy says above."
 say "Tests"

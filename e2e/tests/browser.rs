@@ -7,8 +7,8 @@
 
 use std::io::{BufRead, BufReader, Write};
 use std::path::{Path, PathBuf};
-use std::process::{Command, Stdio};
-use std::sync::{Mutex, MutexGuard, mpsc};
+use std::process::{Child, Command, Stdio};
+use std::sync::{Mutex, PoisonError, mpsc};
 
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::{read_candidate, read_family};
@@ -18,15 +18,29 @@ use ticksage_server::{Config, adapter, start};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 
-/// Two cores: one browser at a time.
-static ONE_AT_A_TIME: Mutex<()> = Mutex::new(());
-
+/// What all journeys share: one database server, one application with the demo and one without, one browser.
+/// Each journey finds the data as they were at first.
 struct Stage {
     cluster: Cluster,
     _folder: tempfile::TempDir,
-    _turn: MutexGuard<'static, ()>,
-    handles: Vec<actix_web::dev::ServerHandle>,
+    _browser: Child,
+    browser_address: String,
+    demo: Served,
+    empty: Served,
 }
+
+/// The application as it is served on a database of its own.
+struct Served {
+    url: String,
+    address: String,
+}
+
+/// Two cores: one journey at a time. Held for the whole run; the browser and the database go with this process.
+static STAGE: Mutex<Option<Stage>> = Mutex::new(None);
+
+/// Empties every table, but keeps what the migrations keep.
+const EMPTY: &str = "DO $$ BEGIN EXECUTE (SELECT 'TRUNCATE ' || string_agg(format('%I', tablename), ', ') \
+    FROM pg_tables WHERE schemaname = 'public' AND tablename NOT IN ('_sqlx_migrations', 'document_version')); END $$";
 
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
@@ -50,59 +64,75 @@ async fn load_demo(store: &Store) {
     }
 }
 
+/// Serves the application on a new database.
+fn serve(cluster: &Cluster, database: &str) -> Served {
+    let url = cluster.create_database(database).unwrap();
+    let (tell, told) = mpsc::channel();
+    let database = url.clone();
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(async move {
+            let store = Store::open(&database).unwrap();
+            store.migrate().await.unwrap();
+            let reports = read_reports(&root().join("demo/history")).unwrap();
+            let (service, service_port) = start_simulated(reports, 0).unwrap();
+            actix_web::rt::spawn(service);
+            let history = HistoryService { url: Some(format!("http://127.0.0.1:{service_port}")), patience: None };
+            let (mut adapters, mut plugged) = (Adapters::default(), Vec::new());
+            for scenario in adapter::read_scenarios(&root().join("demo/scans")).unwrap() {
+                let (name, suits) = (scenario.name.clone(), Some(scenario.suits.clone()));
+                let running = adapter::start(scenario, 0).await.unwrap();
+                adapters.list.push(Adapter { name, address: running.address, simulated: true, suits });
+                plugged.push(running);
+            }
+            let web = Some(root().join("web/dist"));
+            let config = Config { address: "127.0.0.1".to_owned(), port: 0, web, history, adapters };
+            let (server, port) = start(store, &config).unwrap();
+            tell.send(port).unwrap();
+            server.await.unwrap();
+        });
+    });
+    Served { url, address: format!("http://127.0.0.1:{}", told.recv().unwrap()) }
+}
+
+/// Puts the data back as they were at first.
+fn reset(served: &Served, demo: bool) {
+    actix_web::rt::System::new().block_on(async {
+        let pool = sqlx::PgPool::connect(&served.url).await.unwrap();
+        sqlx::raw_sql(EMPTY).execute(&pool).await.unwrap();
+        pool.close().await;
+        let store = Store::open(&served.url).unwrap();
+        if demo {
+            load_demo(&store).await;
+        }
+        store.close().await;
+    });
+}
+
 impl Stage {
     fn new() -> Self {
         let web = root().join("web/dist/index.html");
         assert!(web.exists(), "the web is not built: run scripts/test.sh, or `npm run build` in web/");
-        let turn = ONE_AT_A_TIME.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
         let folder = tempfile::Builder::new().prefix("ticksage-e2e-").tempdir().unwrap();
         let cluster = Cluster::start(folder.path(), Keep::Briefly).unwrap();
-        Self { cluster, _folder: folder, _turn: turn, handles: Vec::new() }
-    }
-
-    /// Serves the application on a database of its own; its address.
-    fn serve(&mut self, database: &str, demo: bool) -> String {
-        let url = self.cluster.create_database(database).unwrap();
-        let (tell, told) = mpsc::channel();
-        std::thread::spawn(move || {
-            actix_web::rt::System::new().block_on(async move {
-                let store = Store::open(&url).unwrap();
-                store.migrate().await.unwrap();
-                if demo {
-                    load_demo(&store).await;
-                }
-                let reports = read_reports(&root().join("demo/history")).unwrap();
-                let (service, service_port) = start_simulated(reports, 0).unwrap();
-                actix_web::rt::spawn(service);
-                let history = HistoryService { url: Some(format!("http://127.0.0.1:{service_port}")), patience: None };
-                let (mut adapters, mut plugged) = (Adapters::default(), Vec::new());
-                for scenario in adapter::read_scenarios(&root().join("demo/scans")).unwrap() {
-                    let (name, suits) = (scenario.name.clone(), Some(scenario.suits.clone()));
-                    let running = adapter::start(scenario, 0).await.unwrap();
-                    adapters.list.push(Adapter { name, address: running.address, simulated: true, suits });
-                    plugged.push(running);
-                }
-                let web = Some(root().join("web/dist"));
-                let config = Config { address: "127.0.0.1".to_owned(), port: 0, web, history, adapters };
-                let (server, port) = start(store, &config).unwrap();
-                tell.send((server.handle(), port)).unwrap();
-                server.await.unwrap();
-            });
-        });
-        let (handle, port) = told.recv().unwrap();
-        self.handles.push(handle);
-        format!("http://127.0.0.1:{port}")
+        let (demo, empty) = (serve(&cluster, "demo"), serve(&cluster, "empty"));
+        let mut browser = node("browser-server.mjs").spawn().expect("Node.js is installed");
+        let mut address = String::new();
+        BufReader::new(browser.stdout.take().unwrap()).read_line(&mut address).unwrap();
+        let browser_address = address.trim().to_owned();
+        assert!(browser_address.starts_with("ws://"), "Chromium does not start: {browser_address}");
+        Self { cluster, _folder: folder, _browser: browser, browser_address, demo, empty }
     }
 
     /// Runs a journey to its end.
-    fn run(mut self, script: &str, args: &[&str]) {
-        let mut child = Command::new("node")
-            .arg(root().join("e2e").join(script))
+    fn run(&mut self, script: &str, args: &[&str]) {
+        reset(&self.demo, true);
+        reset(&self.empty, false);
+        let mut child = node(script)
+            .args([&self.demo.address, &self.empty.address])
             .args(args)
-            .stdin(Stdio::piped())
-            .stdout(Stdio::piped())
+            .env("TICKSAGE_BROWSER", &self.browser_address)
             .spawn()
-            .expect("Node.js is installed");
+            .unwrap();
         let mut answer = child.stdin.take().unwrap();
         for line in BufReader::new(child.stdout.take().unwrap()).lines() {
             match line.unwrap().as_str() {
@@ -116,140 +146,115 @@ impl Stage {
             writeln!(answer, "done").unwrap();
         }
         assert!(child.wait().unwrap().success(), "{script} {args:?} failed: see above");
-        for handle in &self.handles {
-            drop(handle.stop(false));
-        }
     }
 }
 
-fn journey(width: &str, height: &str) {
-    let mut stage = Stage::new();
-    let (demo, empty) = (stage.serve("demo", true), stage.serve("empty", false));
-    stage.run("journey.mjs", &[&demo, &empty, width, height]);
+fn node(script: &str) -> Command {
+    let mut command = Command::new("node");
+    command.arg(root().join("e2e").join(script)).stdin(Stdio::piped()).stdout(Stdio::piped());
+    command
 }
+
+/// Runs a journey on the shared stage, which the first one sets.
+fn journey(script: &str, args: &[&str]) {
+    let mut held = STAGE.lock().unwrap_or_else(PoisonError::into_inner);
+    let stage = held.get_or_insert_with(Stage::new);
+    let started = std::time::Instant::now();
+    stage.run(script, args);
+    println!("{script} {args:?} took {:.0} s", started.elapsed().as_secs_f64());
+}
+
+const LAPTOP: [&str; 2] = ["1280", "800"];
+const PHONE: [&str; 2] = ["390", "844"];
 
 #[test]
 fn from_advert_to_verdict_on_a_laptop() {
-    journey("1280", "800");
+    journey("journey.mjs", &LAPTOP);
 }
 
 #[test]
 fn from_advert_to_verdict_on_a_phone() {
-    journey("390", "844");
-}
-
-fn road(width: &str, height: &str) {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("road.mjs", &[&demo, width, height]);
+    journey("journey.mjs", &PHONE);
 }
 
 #[test]
 fn the_road_ahead_in_full_on_a_laptop() {
-    road("1280", "800");
+    journey("road.mjs", &LAPTOP);
 }
 
 #[test]
 fn the_road_ahead_in_full_on_a_phone() {
-    road("390", "844");
-}
-
-fn walk(width: &str, height: &str) {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("walk.mjs", &[&demo, width, height]);
+    journey("road.mjs", &PHONE);
 }
 
 #[test]
 fn the_walk_round_as_planned_on_a_laptop() {
-    walk("1280", "800");
+    journey("walk.mjs", &LAPTOP);
 }
 
 #[test]
 fn the_walk_round_as_planned_on_a_phone() {
-    walk("390", "844");
-}
-
-fn bill(width: &str, height: &str) {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("bill.mjs", &[&demo, width, height]);
+    journey("walk.mjs", &PHONE);
 }
 
 #[test]
 fn the_bill_as_it_may_turn_out_on_a_laptop() {
-    bill("1280", "800");
+    journey("bill.mjs", &LAPTOP);
 }
 
 #[test]
 fn the_bill_as_it_may_turn_out_on_a_phone() {
-    bill("390", "844");
+    journey("bill.mjs", &PHONE);
 }
 
 #[test]
 fn the_whole_walk_round_on_a_phone_whose_connection_is_cut_and_by_two_people() {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("round.mjs", &[&demo]);
+    journey("round.mjs", &[]);
 }
 
 #[test]
 fn codes_are_read_however_the_link_behaves_and_the_walk_round_by_keyboard() {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("scan.mjs", &[&demo]);
-}
-
-fn papers(width: &str, height: &str) {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("papers.mjs", &[&demo, width, height]);
+    journey("scan.mjs", &[]);
 }
 
 #[test]
 fn the_papers_on_a_laptop() {
-    papers("1280", "800");
+    journey("papers.mjs", &LAPTOP);
 }
 
 #[test]
 fn the_papers_on_a_phone() {
-    papers("390", "844");
-}
-
-fn decide(width: &str, height: &str) {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("decide.mjs", &[&demo, width, height]);
+    journey("papers.mjs", &PHONE);
 }
 
 #[test]
 fn from_offer_to_calendar_on_a_laptop() {
-    decide("1280", "800");
+    journey("decide.mjs", &LAPTOP);
 }
 
 #[test]
 fn from_offer_to_calendar_on_a_phone() {
-    decide("390", "844");
+    journey("decide.mjs", &PHONE);
 }
 
 #[test]
 fn no_screen_breaks_the_rules_of_access_in_either_theme() {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    let empty = stage.serve("empty", false);
-    stage.run("access.mjs", &[&demo, &empty]);
+    journey("access.mjs", &[]);
 }
 
 #[test]
 fn nothing_entered_is_lost() {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("trouble.mjs", &[&demo]);
+    journey("trouble.mjs", &[]);
 }
 
 #[test]
 fn the_keyboard_reaches_everything() {
-    let mut stage = Stage::new();
-    let demo = stage.serve("demo", true);
-    stage.run("keyboard.mjs", &[&demo]);
+    journey("keyboard.mjs", &[]);
+}
+
+/// Formatting, reading of numbers and the queue of what waits to be sent: run by Node's own test runner.
+#[test]
+fn the_pure_functions_of_the_web() {
+    let status = Command::new("node").arg(root().join("web/tests/run.mjs")).stdin(Stdio::null()).status().unwrap();
+    assert!(status.success(), "see above");
 }

@@ -205,8 +205,8 @@ export const api = {
     ask(client.PUT("/candidates/{id}", { params: { path: { id }, query: { version } }, body })),
   archive: (id: string, archived: boolean) =>
     ask(client.PUT("/candidates/{id}/archived", { ...at(id), body: { archived } })),
-  addFinding: (id: string, name: string, finding: Finding) =>
-    ask(client.POST("/candidates/{id}/findings", { ...at(id), body: { id: name, finding } })),
+  addFinding: (candidate: string, id: string, finding: Finding) =>
+    ask(client.POST("/candidates/{id}/findings", { ...at(candidate), body: { id, finding } })),
   undoFinding: (id: string, finding: string, undone: boolean) =>
     ask(
       client.PUT("/candidates/{id}/findings/{finding}/undone", {
@@ -232,8 +232,8 @@ export const api = {
     ask(client.POST("/candidates/{id}/papers/quick", { ...at(id), body: { line } })),
   paperMoved: (id: string, paper: string) =>
     ask(client.GET("/candidates/{id}/papers/{paper}/moved", { params: { path: { id, paper } } })),
-  tryPaper: (id: string, name: string, paper: Paper) =>
-    ask(client.POST("/candidates/{id}/papers/try", { ...at(id), body: { id: name, paper } })),
+  tryPaper: (candidate: string, id: string, paper: Paper) =>
+    ask(client.POST("/candidates/{id}/papers/try", { ...at(candidate), body: { id, paper } })),
   table: (id: string, csv: string, table: "ledger" | "readings", matching: boolean, store: boolean) =>
     raw<TableAnswer>(
       `/candidates/${id}/papers/table?table=${table}&matching=${matching}&store=${store}`,
@@ -248,9 +248,9 @@ export const api = {
     raw<HistoryAnswer>(`/candidates/${id}/history/file`, report, "application/json"),
   takeHistory: (id: string, report: HistoryReport) =>
     ask(client.POST("/candidates/{id}/history/papers", { ...at(id), body: report })),
-  attach: (id: string, paper: string, name: string, file: File) =>
+  attach: (candidate: string, paper: string, id: string, file: File) =>
     raw<CandidateView>(
-      `/candidates/${id}/papers/${paper}/attachments?id=${name}&name=${encodeURIComponent(file.name)}`,
+      `/candidates/${candidate}/papers/${paper}/attachments?id=${id}&name=${encodeURIComponent(file.name)}`,
       file,
       "application/octet-stream",
     ),
@@ -263,9 +263,9 @@ export const api = {
     ),
   measure: (id: string, family: string, check: string, inputs: TypedReading[]) =>
     ask(client.POST("/candidates/{id}/measure", { ...at(id), body: { family, check, inputs } })),
-  addPhoto: (id: string, family: string, check: string, name: string, photo: Blob, title: string) =>
+  addPhoto: (candidate: string, family: string, check: string, id: string, photo: Blob, title: string) =>
     raw<CandidateView>(
-      `/candidates/${id}/checks/${family}/${check}/photos?id=${name}&name=${encodeURIComponent(title)}`,
+      `/candidates/${candidate}/checks/${family}/${check}/photos?id=${id}&name=${encodeURIComponent(title)}`,
       photo,
       "application/octet-stream",
     ),

@@ -21,9 +21,10 @@ export function money(amount: number): string {
 
 /** Money as entered. */
 export function exact(amount: number): string {
-  const whole = Math.trunc(amount);
-  const rest = Math.round((amount - whole) * 100);
-  return rest === 0 ? grouped(whole) : `${grouped(whole)}.${String(rest).padStart(2, "0")}`;
+  const cents = Math.round(Math.abs(amount) * 100);
+  const sign = amount < 0 && cents > 0 ? "\u2212" : "";
+  const [whole, rest] = [Math.floor(cents / 100), cents % 100];
+  return `${sign}${grouped(whole)}${rest === 0 ? "" : `.${String(rest).padStart(2, "0")}`}`;
 }
 
 /** A chance as a whole percent. */
@@ -68,9 +69,13 @@ export function span(years: number): string {
 /** The beginning of a sentence. */
 export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-/** A number as people type it; none where it is not one. */
+/** Thousands parted by commas, as in 121,400 or 1,250,000.50. */
+const THOUSANDS = /^[1-9]\d{0,2}(,\d{3})+(\.\d+)?$/;
+
+/** A number as people type it, with a comma or a point, and thousands parted or not; none where it is not one. */
 export function numberOf(text: string): number | null {
-  const plain = text.replace(/[\s\u202f\u00a0']/g, "").replace(",", ".");
+  const tight = text.replace(/[\s\u202f\u00a0']/g, "");
+  const plain = THOUSANDS.test(tight) ? tight.replace(/,/g, "") : tight.replace(",", ".");
   const n = Number(plain);
   return plain !== "" && Number.isFinite(n) && n >= 0 ? n : null;
 }

@@ -1,106 +1,55 @@
-// Photos of checks. They are kept on this device until the server has them, sent one after another, and
-// stored once: each carries its own name.
+// Photos of checks that wait to be stored.
 
-import { createStore, del, entries, set } from "idb-keyval";
-import { useSyncExternalStore } from "react";
-import { api, ApiError, type CandidateView } from "./api";
-import { newId } from "./outbox";
+import { createStore, del, values } from "idb-keyval";
+import { api, type CandidateView } from "./api";
+import { deviceQueue } from "./deviceQueue";
+import { newId } from "./id";
+import type { Waiting } from "./queue";
 
-export interface WaitingPhoto {
-  candidate: string;
+export interface WaitingPhoto extends Waiting {
   family: string;
   check: string;
-  name: string;
   title: string;
   photo: Blob;
-  /** Where it can be shown from meanwhile. */
-  url: string;
-  /** Why the server would not have it. */
-  refused?: string;
 }
 
-type Kept = Omit<WaitingPhoto, "url" | "refused"> & { at: number };
+const { queue, start, use } = deviceQueue<WaitingPhoto>("ticksage-photos", (p) =>
+  api.addPhoto(p.candidate, p.family, p.check, p.id, p.photo, p.title),
+);
 
-const RETRY_MS = 3000;
-
-let waiting: WaitingPhoto[] = [];
-let sending = false;
-let onStored: (view: CandidateView) => void = () => undefined;
-const listeners = new Set<() => void>();
-const store = () => createStore("ticksage", "photos");
-
-function change(next: WaitingPhoto[]) {
-  waiting = next;
-  listeners.forEach((l) => l());
-}
-
-function drop(name: string) {
-  const gone = waiting.find((w) => w.name === name);
-  if (gone) URL.revokeObjectURL(gone.url);
-  change(waiting.filter((w) => w.name !== name));
-  void del(name, store()).catch(() => undefined);
-}
-
-async function send() {
-  if (sending) return;
-  sending = true;
-  const unsent = () => waiting.find((w) => w.refused === undefined);
-  for (let next = unsent(); next; next = unsent()) {
-    const { name } = next;
-    try {
-      onStored(await api.addPhoto(next.candidate, next.family, next.check, name, next.photo, next.title));
-      drop(name);
-    } catch (e) {
-      const refusal = e instanceof ApiError ? e : new ApiError(undefined);
-      if (refusal.passing) {
-        setTimeout(() => void send(), RETRY_MS);
-        break;
-      }
-      change(waiting.map((w) => (w.name === name ? { ...w, refused: refusal.message } : w)));
-    }
+/** Takes over what an earlier version of this page left waiting. */
+async function takeOver() {
+  const earlier = createStore("ticksage", "photos");
+  type Kept = Omit<WaitingPhoto, "id" | "at"> & { name: string; at: number };
+  for (const { name, at, ...kept } of await values<Kept>(earlier)) {
+    queue.add({ ...kept, id: name, at: new Date(at).toISOString() });
+    await del(name, earlier);
   }
-  sending = false;
 }
 
 export const photos = {
-  /** Starts sending what an earlier visit left, and tells where stored views go. */
   start(stored: (view: CandidateView) => void) {
-    onStored = stored;
-    window.addEventListener("online", () => void send());
-    entries<string, Kept>(store())
-      .then((kept) => {
-        const old = kept.map(([, k]) => k).sort((a, b) => a.at - b.at);
-        change([...old.map((k) => ({ ...k, url: URL.createObjectURL(k.photo) })), ...waiting]);
-        return send();
-      })
-      // Without storage a photo is kept as long as the page is open.
-      .catch(() => undefined);
+    start(stored);
+    // Where the browser keeps nothing, there is nothing to take over.
+    takeOver().catch(() => undefined);
   },
   add(candidate: string, family: string, check: string, files: File[]) {
-    files.forEach((photo, n) => {
-      const kept: Kept = {
+    const now = Date.now();
+    files.forEach((photo, n) =>
+      queue.add({
         candidate,
         family,
         check,
-        name: newId(),
+        id: newId(),
         title: photo.name,
         photo,
-        at: Date.now() + n / 1000,
-      };
-      change([...waiting, { ...kept, url: URL.createObjectURL(photo) }]);
-      void set(kept.name, kept, store()).catch(() => undefined);
-    });
-    void send();
+        // In the order in which they were chosen.
+        at: new Date(now + n).toISOString(),
+      }),
+    );
   },
-  discard: drop,
+  retry: (id: string) => queue.retry(id),
+  discard: (id: string) => queue.discard(id),
 };
 
-export function usePhotos(): WaitingPhoto[] {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    () => waiting,
-  );
-}
+export const usePhotos = use;

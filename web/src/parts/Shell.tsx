@@ -74,8 +74,11 @@ function KeyList() {
 }
 
 function WaitingLine() {
-  const { waiting, problem } = useOutbox();
-  const pictures = usePhotos().filter((p) => p.refused === undefined).length;
+  const findings = useOutbox();
+  const photos = usePhotos();
+  const { waiting } = findings;
+  const problem = findings.problem ?? photos.problem;
+  const pictures = photos.waiting.filter((p) => p.refused === undefined).length;
   const since = useKeptSince();
   const refused = waiting.filter((w) => w.refused !== undefined);
   const unsent = waiting.length - refused.length;
@@ -101,11 +104,14 @@ function WaitingLine() {
             </b>
           )}
           {since === null && problem}
+          {(findings.unkept || photos.unkept) && (
+            <b> This browser does not let us keep it: leave this page open until it is sent.</b>
+          )}
         </p>
       )}
       {refused.map((w) => (
         <div
-          key={w.name}
+          key={w.id}
           role="alert"
           className="flex flex-wrap items-center justify-center gap-x-4 gap-y-1 bg-caution-bg px-4 py-2 text-caution"
         >
@@ -114,10 +120,10 @@ function WaitingLine() {
             {w.refused}
             {w.finding.note && <span className="block">Your note: “{w.finding.note}”</span>}
           </p>
-          <button type="button" className="btn" onClick={() => outbox.retry(w.name)}>
+          <button type="button" className="btn" onClick={() => outbox.retry(w.id)}>
             Send again
           </button>
-          <button type="button" className="btn" onClick={() => outbox.discard(w.name)}>
+          <button type="button" className="btn" onClick={() => outbox.discard(w.id)}>
             Let it go
           </button>
         </div>

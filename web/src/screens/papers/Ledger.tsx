@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api, ApiError, type LedgerEntry } from "../../lib/api";
 import { useFreshView } from "../../lib/hooks";
-import { newId } from "../../lib/outbox";
+import { newId } from "../../lib/id";
 import { FileButton } from "../../parts/FileButton";
 import { Labelled, PastDate, useDesk, usePaperMutations } from "./common";
 import { TableImport } from "./TableImport";

@@ -11,7 +11,7 @@ import {
   type PapersAnswer,
 } from "../../lib/api";
 import { useFreshView } from "../../lib/hooks";
-import { newId } from "../../lib/outbox";
+import { newId } from "../../lib/id";
 
 /** What was entered last, and what that moved. */
 export interface Told {

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from "react";
 import type { CandidateView, Hazard, OutcomeEffect, VerdictKind } from "../../lib/api";
-import type { Waiting } from "../../lib/outbox";
+import type { WaitingFinding } from "../../lib/outbox";
 import { findingsOn, keyOf, outcomeWords, type CheckEntry, type Extra, type Result } from "./common";
 import { Photos } from "./Photos";
 import { Reading } from "./Reading";
@@ -89,7 +89,7 @@ export interface CardProps {
   entry: CheckEntry;
   index: number;
   view: CandidateView;
-  waiting: Waiting[];
+  waiting: readonly WaitingFinding[];
   current: boolean;
   /** Hazards whose caution was read. */
   read: Set<Hazard>;

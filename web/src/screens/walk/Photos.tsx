@@ -1,8 +1,20 @@
 import { useMutation } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { api, type CandidateView } from "../../lib/api";
 import { useFreshView } from "../../lib/hooks";
 import { photos, usePhotos } from "../../lib/photos";
 import { FileButton } from "../../parts/FileButton";
+
+/** A picture that is on this device alone. */
+function LocalPicture({ photo, alt }: { photo: Blob; alt: string }) {
+  const ref = useRef<HTMLImageElement>(null);
+  useEffect(() => {
+    const url = URL.createObjectURL(photo);
+    if (ref.current) ref.current.src = url;
+    return () => URL.revokeObjectURL(url);
+  }, [photo]);
+  return <img ref={ref} alt={alt} className="h-20 w-full object-cover" />;
+}
 
 /** Pictures of a check: taken with the camera, kept here until they are stored. */
 export function Photos({
@@ -17,7 +29,7 @@ export function Photos({
   name: string;
 }) {
   const fresh = useFreshView();
-  const waiting = usePhotos().filter(
+  const waiting = usePhotos().waiting.filter(
     (p) => p.candidate === view.id && p.family === family && p.check === check,
   );
   const stored = view.attachments.filter((a) => a.family === family && a.check === check);
@@ -51,8 +63,8 @@ export function Photos({
             </li>
           ))}
           {waiting.map((p) => (
-            <li key={p.name} className="w-28 border-2 border-dashed border-ink bg-raised">
-              <img src={p.url} alt={`Photo waiting, ${p.title}`} className="h-20 w-full object-cover" />
+            <li key={p.id} className="w-28 border-2 border-dashed border-ink bg-raised">
+              <LocalPicture photo={p.photo} alt={`Photo waiting, ${p.title}`} />
               {p.refused ? (
                 <>
                   <p role="alert" className="px-1 text-[0.85rem] leading-tight text-caution">
@@ -61,7 +73,14 @@ export function Photos({
                   <button
                     type="button"
                     className="sign min-h-11 w-full underline underline-offset-2"
-                    onClick={() => photos.discard(p.name)}
+                    onClick={() => photos.retry(p.id)}
+                  >
+                    Send again
+                  </button>
+                  <button
+                    type="button"
+                    className="sign min-h-11 w-full underline underline-offset-2"
+                    onClick={() => photos.discard(p.id)}
                   >
                     Let it go
                   </button>

@@ -96,7 +96,7 @@ export function WalkRound({ view }: { view: CandidateView }) {
   const undoLast = () => {
     if (undo.isPending) return;
     if (unsent) {
-      if (!outbox.takeBack(unsent.name)) undo.mutate({ id: unsent.name, undone: true });
+      if (!outbox.takeBack(unsent.id)) undo.mutate({ id: unsent.id, undone: true });
     } else if (lastId) {
       remember();
       undo.mutate({ id: lastId, undone: true });
