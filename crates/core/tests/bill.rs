@@ -1,4 +1,4 @@
-//! The bill as it may turn out (§10): its mean against the expected bill, its quantiles against a convolution,
+//! The bill as it may turn out: its mean against the expected bill, its quantiles against a convolution,
 //! the tail against a closed form, three-point figures against their published moments and SciPy's quantiles.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, clippy::cast_precision_loss)]

@@ -80,7 +80,7 @@ fn a_fault_left_unmended_speaks_of_care() {
 
 #[test]
 fn the_mixture_is_that_of_its_worlds() {
-    // Certain care, by its own index, gives that world alone; the mixture lies between.
+    // Certain care, by its own index, gives that scenario alone; the mixture lies between.
     let mut table = Assumptions::default();
     let mut at = |index: f64| {
         table.care_unknown = index;

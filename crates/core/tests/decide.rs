@@ -1,4 +1,4 @@
-//! What is done at purchase and together (§8), offers (§11), side by side, the calendar, and the tables.
+//! What is done at purchase and together, offers, side by side, the calendar, and the tables.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, clippy::cast_precision_loss)]
 
@@ -140,7 +140,7 @@ fn a_neighbour_is_done_while_it_is_apart_when_the_sum_says_so() {
 }
 
 #[test]
-fn each_school_renews_what_it_says() {
+fn each_policy_renews_what_it_says() {
     for (c, families) in demo() {
         let at = |source: &str| {
             let v = with(serde_json::to_value(&c).unwrap(), "/purchase_plan", json!({"policy": source}));

@@ -50,7 +50,7 @@ fn assessed() -> Vec<(String, Assessment)> {
 }
 
 #[test]
-fn every_family_has_ten_points_claims_of_two_schools_and_a_check_for_most() {
+fn every_family_has_ten_points_claims_of_two_sources_and_a_check_for_most() {
     for f in own_families() {
         assert!(f.points.len() >= 10, "{}", f.id);
         let seen = f.points.iter().filter(|p| f.checks.iter().any(|c| c.links.iter().any(|l| l.point == p.id)));
@@ -79,7 +79,7 @@ fn six_families_of_every_kind_with_twelve_to_twenty_five_points() {
 }
 
 #[test]
-fn schools_really_disagree_and_findings_stay_exact() {
+fn sources_really_disagree_and_findings_stay_exact() {
     for (n, a) in assessed() {
         assert!(!a.approximate, "{n}");
         let spread = a.points.iter().map(|p| {

@@ -142,7 +142,7 @@ fn the_age_clock_runs_while_it_stands() {
 }
 
 #[test]
-fn schools_weigh_by_their_weight() {
+fn sources_weigh_by_their_weight() {
     let of = |weight: f64| {
         let life = json!([
             {"source": "a", "weight": weight, "says": {"form": "about", "at": 90_000}},

@@ -117,7 +117,7 @@ fn listening(sources: Value) -> Assessment {
 }
 
 #[test]
-fn schools_are_heard_alone_or_mixed() {
+fn sources_are_heard_alone_or_mixed() {
     let p = |a: &Assessment| a.points[0].p_plan;
     let (all, a, b) = (listening(json!({})), listening(json!({"a": 1})), listening(json!({"b": 1})));
     assert!(p(&b) < p(&all) && p(&all) < p(&a));
@@ -139,7 +139,7 @@ fn schools_are_heard_alone_or_mixed() {
 }
 
 #[test]
-fn without_the_schools_own_views_all_else_is_the_same() {
+fn without_the_sources_own_views_all_else_is_the_same() {
     let (f, c) = (family(&disputed()), cand(&candidate()));
     let whole = assess(&c, std::slice::from_ref(&f), &Assumptions::default()).unwrap();
     let mut pooled = assess_to(&c, &[f], &Assumptions::default(), Depth::Pooled).unwrap();

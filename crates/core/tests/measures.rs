@@ -1,4 +1,4 @@
-//! Measured checks (§12) against definitions, published rules and marked practice; the base sheets; and what
+//! Measured checks against definitions, published rules and marked practice; the base sheets; and what
 //! can injure.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, clippy::cast_precision_loss)]

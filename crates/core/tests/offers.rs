@@ -196,7 +196,7 @@ fn a_candidate_behind_a_stop_is_shown_but_not_weighed() {
 }
 
 #[test]
-fn a_point_decided_by_the_person_stays_decided_under_every_school() {
+fn a_point_decided_by_the_person_stays_decided_under_every_policy() {
     for now in [true, false] {
         for source in ["least_cost", "up_front", "wait_for_signs"] {
             let own = json!({"policy": source, "own": [{"at": {"family": "test", "point": "belt"}, "now": now}]});

@@ -468,7 +468,7 @@ fn what_was_due_and_has_no_proof_counts_by_one_less_the_belief() {
     let none = at(&[]);
     assert!(none.due[0].overdue && none.due[0].chance_done < 1e-9);
     assert!((none.due[0].now - cost).abs() < 1e-9 && (none.bill.overdue - cost).abs() < 1e-9);
-    // Method §4: an itemised invoice 0.97, an invoice 0.90, a stamp 0.60, a log 0.70, the seller's word 0.30.
+    // docs/METHOD.md, section 4: an itemised invoice 0.97, an invoice 0.90, a stamp 0.60, a log 0.70, the seller's word 0.30.
     let beliefs = [
         ("invoice_naming_part", 0.97),
         ("invoice", 0.90),
@@ -589,7 +589,7 @@ fn the_care_index_weighs_its_parts_and_takes_the_persons_own() {
 }
 
 #[test]
-fn the_school_of_papers_swaps_stamp_and_log() {
+fn the_buyers_trust_in_papers_swaps_stamp_and_log() {
     let chance = |evidence: &str, source: &str| {
         let c = with(candidate(), "/ledger", json!([entry("2024-06-01", 50_000.0, evidence)]));
         judged(&scheduled(Some(50_000.0), None), &with(c, "/buyer", json!({"paper_trust": source}))).due[0].chance_done

@@ -263,7 +263,7 @@ fn built_after_the_revision_it_has_the_revised_part() {
 }
 
 #[test]
-fn a_school_is_heard_alone() {
+fn a_source_is_heard_alone() {
     let life = json!([{"source": "a", "says": {"form": "about", "at": 90_000}}, {"source": "b", "says": {"form": "about", "at": 200_000}}]);
     let s = with(sheet(), "/points/0/life", life);
     let pooled = judged(&s, &candidate());

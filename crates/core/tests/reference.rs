@@ -73,7 +73,7 @@ fn the_handbooks_censored_example() {
 
 /// scipy.stats.weibull_min.sf: two pooled sources on one clock, whichever comes first with the other.
 #[test]
-fn schools_pooled_on_competing_clocks() {
+fn sources_pooled_on_competing_clocks() {
     let life = Life {
         usage: WeibullMixture::new(vec![
             (2.0, Weibull::new(4.0, 95_000.0).unwrap()),

@@ -221,7 +221,7 @@ fn two_clocks_on_a_bent_path() {
 }
 
 #[test]
-fn a_mixture_of_schools() {
+fn a_mixture_of_sources() {
     let pool = WeibullMixture::new(vec![
         (2.0, Weibull::new(4.0, 80_000.0).unwrap()),
         (1.0, Weibull::new(3.0, 220_000.0).unwrap()),

@@ -1,4 +1,6 @@
 //! Blockers: what must be proved, mended or settled before money moves, and what ends the purchase.
+//!
+//! docs/METHOD.md, section 13.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

@@ -1,6 +1,8 @@
-//! Method §15: from severity and likelihood to five grades.
+//! From severity and likelihood to five grades.
 //!
 //! The matrix is rising in both directions, as those of MIL-STD-882E and IEC 60812 are.
+//!
+//! docs/METHOD.md, section 15.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

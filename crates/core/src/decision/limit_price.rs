@@ -1,4 +1,6 @@
 //! The limit price: the most it is worth to this buyer.
+//!
+//! docs/METHOD.md, section 11.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

@@ -1,4 +1,6 @@
 //! What to offer, and what it is argued with.
+//!
+//! docs/METHOD.md, section 11.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -39,7 +41,7 @@ pub struct OfferLine {
     pub about: LineAbout,
     /// Money: above 0 speaks for a lower price.
     pub amount: f64,
-    /// What stands behind it.
+    /// What supports it.
     pub evidence: Vec<LineEvidence>,
 }
 
@@ -83,7 +85,7 @@ pub enum LineAbout {
     RiskMargin,
 }
 
-/// What stands behind a line.
+/// What supports a line.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum LineEvidence {
@@ -106,7 +108,7 @@ pub enum LineEvidence {
     },
     /// A paper that says it was done, and is not enough.
     Said {
-        /// What stands behind it.
+        /// What supports it.
         evidence: Evidence,
         /// Usage at which.
         usage: f64,

@@ -1,4 +1,6 @@
 //! What is told of one failure point.
+//!
+//! docs/METHOD.md, section 6.
 
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -216,7 +218,7 @@ pub struct RenewalMark {
     /// When.
     #[schema(value_type = String, format = Date)]
     pub date: Date,
-    /// What stands behind it.
+    /// What supports it.
     pub evidence: Evidence,
     /// How far it is believed.
     pub credibility: f64,

@@ -1,4 +1,6 @@
 //! The value of information: which check not yet done is worth its time.
+//!
+//! docs/METHOD.md, section 14.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -119,7 +121,7 @@ fn after_each(
     by_outcome.into_iter().map(|(chance, sum)| (chance, if chance > 0.0 { sum / chance } else { mean })).collect()
 }
 
-/// A point in one world reduced to what one check can tell apart: within its lead, later, never; with the
+/// A point in one care scenario reduced to what one check can tell apart: within its lead, later, never; with the
 /// mean cost of each, which no outcome of this check changes.
 struct Small {
     remaining: RemainingLife,

@@ -1,4 +1,6 @@
 //! The verdict, with reasons that are numbers, not words.
+//!
+//! docs/METHOD.md, section 13.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

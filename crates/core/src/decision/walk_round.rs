@@ -1,9 +1,11 @@
-//! Method §14, the plan of a walk-round: which actions to do in the time there is, in the order of work.
+//! The plan of a walk-round: which actions to do in the time there is, in the order of work.
 //!
 //! Checks of several sheets that are one action (the same [`action`](crate::family::Check::action) in the
 //! same phase) are done once. What is chosen is the best that fits, by what it is worth to the decision
 //! first and by how far it may move the bill second: an exact choice, not a greedy one, because the worth
 //! of the actions is added up.
+//!
+//! docs/METHOD.md, section 14.
 
 use std::collections::BTreeMap;
 

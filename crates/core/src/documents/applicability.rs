@@ -21,7 +21,7 @@ pub(crate) fn applicable<'a>(
         .filter(move |(f, c)| !f.kind.is_base() || !known_better(c, families, candidate, a))
 }
 
-/// Whether a family's own sheet has a check with the same action: the base sheet's makes way for it.
+/// Whether a family's own sheet has a check with the same action: the base sheet's gives way to it.
 fn known_better(check: &Check, families: &[Family], candidate: &Candidate, a: &Assumptions) -> bool {
     check.action.as_deref().is_some_and(|action| {
         let own = families.iter().filter(|f| !f.kind.is_base());
@@ -100,7 +100,7 @@ pub fn concerns(point: &FailurePoint, family: &Family, families: &[Family], c: &
     fit(&point.applies, family, c, a).is_some() && !makes_way(point, family, families, c, a)
 }
 
-/// Whether a base sheet's point makes way for one of the same part in a family's own sheet.
+/// Whether a base sheet's point gives way to one of the same part in a family's own sheet.
 pub(crate) fn makes_way(
     point: &FailurePoint,
     family: &Family,

@@ -84,7 +84,7 @@ pub struct Check {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub measure: Option<Measure>,
     /// What is done, by a short name: checks of several sheets with the same one are done once, and one
-    /// of a base sheet makes way for them.
+    /// of a base sheet gives way to them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
     pub action: Option<String>,

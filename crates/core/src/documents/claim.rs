@@ -61,7 +61,7 @@ pub enum ShareForm {
     },
 }
 
-/// Words for a share; their numbers stand in [`crate::assumptions`].
+/// Words for a share; their numbers are in [`crate::documents::assumptions`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ShareWord {

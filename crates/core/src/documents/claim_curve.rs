@@ -1,4 +1,6 @@
 //! From a claim to the Weibull curve that it means.
+//!
+//! docs/METHOD.md, section 1.
 
 use crate::base::weibull::{CurveError, Weibull};
 use crate::documents::assumptions::Assumptions;

@@ -48,7 +48,7 @@ pub struct FailurePoint {
     pub name: String,
     /// The system it belongs to.
     pub system: System,
-    /// The part, by a short name: the base sheet's point of that part makes way for this one.
+    /// The part, by a short name: the base sheet's point of that part gives way to this one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
     pub part: Option<String>,

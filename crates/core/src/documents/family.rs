@@ -37,7 +37,7 @@ pub enum FamilyKind {
     Body,
     /// A whole motorcycle.
     Motorcycle,
-    /// What every car and van needs looked at; makes way for what a family's own sheet knows.
+    /// What every car and van needs looked at; gives way to what a family's own sheet knows.
     BaseVehicle,
     /// The same for motorcycles.
     BaseMotorcycle,
@@ -46,7 +46,7 @@ pub enum FamilyKind {
 }
 
 impl FamilyKind {
-    /// Whether the sheet ships with the application and makes way for the families' own.
+    /// Whether the sheet ships with the application and gives way to the families' own.
     #[must_use]
     pub fn is_base(self) -> bool {
         matches!(self, Self::BaseVehicle | Self::BaseMotorcycle | Self::BaseEngine)

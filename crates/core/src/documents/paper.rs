@@ -228,7 +228,7 @@ pub struct Reading {
     pub known: DateKnown,
 }
 
-/// What stands behind a ledger entry.
+/// What supports a ledger entry.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Evidence {
@@ -265,7 +265,7 @@ pub struct LedgerEntry {
     /// Whether the revised part was fitted.
     #[serde(default)]
     pub revised: bool,
-    /// What stands behind it.
+    /// What supports it.
     pub evidence: Evidence,
     /// What was done.
     #[serde(default)]

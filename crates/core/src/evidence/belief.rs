@@ -1,4 +1,6 @@
 //! How complete the papers are, and the readings that the vehicle's path runs through.
+//!
+//! docs/METHOD.md, section 4.
 
 use crate::base::units::{UsageClock, years_between};
 use crate::documents::assumptions::Assumptions;

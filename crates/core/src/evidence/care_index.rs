@@ -1,4 +1,6 @@
 //! The care index: what the papers say of how the vehicle was kept.
+//!
+//! docs/METHOD.md, section 4.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

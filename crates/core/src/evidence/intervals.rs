@@ -1,4 +1,6 @@
 //! Scheduled work: when it was carried out and how often it was due.
+//!
+//! docs/METHOD.md, section 9.
 
 use jiff::civil::Date;
 

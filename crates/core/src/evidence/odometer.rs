@@ -2,6 +2,8 @@
 //!
 //! Every dated figure counts as a reading: those of tests and adverts, those on ledger entries, and what the
 //! clock shows now. The judgement runs on the least usage that the readings allow unless the person chooses.
+//!
+//! docs/METHOD.md, section 4.
 
 use jiff::civil::Date;
 

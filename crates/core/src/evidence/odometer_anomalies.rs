@@ -1,6 +1,8 @@
 //! Following the readings by date. A fall is explained where it can be: by a run of miles read as kilometres
 //! (or the other way), or by a five-digit clock that went round. What cannot be explained is a clock set back
 //! or exchanged; the distance driven meanwhile is then at least what the clock lost.
+//!
+//! docs/METHOD.md, section 4.
 
 use jiff::civil::Date;
 

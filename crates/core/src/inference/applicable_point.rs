@@ -85,7 +85,7 @@ fn built_revised(point: &FailurePoint, family: &Family, candidate: &Candidate) -
     }
 }
 
-/// The lives of every subject under the sources heard.
+/// The lives of every point under the sources heard.
 ///
 /// # Errors
 /// [`CurveError`] from a claim that makes no curve.

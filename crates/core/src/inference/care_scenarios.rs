@@ -1,4 +1,6 @@
 //! Every point's remaining life under each level of care, and how likely each level is.
+//!
+//! docs/METHOD.md, section 2.
 
 use crate::documents::care_level::LEVELS;
 use crate::inference::check_effect::Answer;
@@ -6,7 +8,7 @@ use crate::inference::findings::weigh;
 use crate::reliability::care::{self, Weights};
 use crate::reliability::remaining_life::RemainingLife;
 
-/// Every point's zones in the three worlds, and how likely each world is.
+/// Every point's remaining life in the three care scenarios, and how likely each care scenario is.
 #[derive(Debug, Clone)]
 pub struct CareScenarios {
     /// Zones by level of care, then by point.
@@ -18,14 +20,14 @@ pub struct CareScenarios {
 }
 
 impl CareScenarios {
-    /// Worlds before findings, from every point's zones by level.
+    /// Scenarios before findings, from every point's remaining life by level.
     #[must_use]
     pub fn before(points: &[[RemainingLife; 3]], weights: Weights) -> Self {
         let remaining = std::array::from_fn(|l| points.iter().map(|p| p[l].clone()).collect());
         Self { remaining, weights, approximate: false }
     }
 
-    /// The same worlds after the findings. A world that made them likelier weighs more: so a neglected
+    /// The same scenarios after the findings. A care scenario that made them likelier weighs more: so a neglected
     /// detail speaks for what cannot be seen.
     #[must_use]
     pub fn found(mut self, answers: &[Answer<'_>], joint_states: f64) -> Self {
@@ -39,27 +41,27 @@ impl CareScenarios {
         self
     }
 
-    /// A point's zones, the worlds mixed.
+    /// A point's remaining life, the scenarios mixed.
     #[must_use]
     pub fn mixed(&self, point: usize) -> RemainingLife {
         let parts: Vec<(f64, &RemainingLife)> = (0..3).map(|l| (self.weights[l], &self.remaining[l][point])).collect();
         RemainingLife::mixture(&parts)
     }
 
-    /// Chance that the point is there now or comes within the plan, the worlds mixed.
+    /// Chance that the point is there now or comes within the plan, the scenarios mixed.
     #[must_use]
     pub fn by_horizon(&self, point: usize) -> f64 {
         care::mix(&self.weights, |l| self.remaining[l][point].by_horizon())
     }
 
-    /// Chance that it is there now, the worlds mixed.
+    /// Chance that it is there now, the scenarios mixed.
     #[must_use]
     pub fn present(&self, point: usize) -> f64 {
         care::mix(&self.weights, |l| self.remaining[l][point].present)
     }
 }
 
-/// Chance within the plan of one point seen in three worlds.
+/// Chance within the plan of one point seen in the three care scenarios.
 #[must_use]
 pub fn mixed_chance(remaining: &[RemainingLife; 3], weights: &Weights) -> f64 {
     care::mix(weights, |l| remaining[l].by_horizon())

@@ -106,7 +106,7 @@ pub(crate) fn answers<'a>(
         .collect()
 }
 
-/// The check's links to points that concern the candidate: `(subject, link)`.
+/// The check's links to points that concern the candidate: `(point, link)`.
 pub(crate) fn links(check: &Check, family: &Family, applicable_points: &[ApplicablePoint<'_>]) -> Vec<(usize, usize)> {
     check
         .links

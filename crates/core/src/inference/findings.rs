@@ -4,6 +4,8 @@
 //! every other cause and for error: `P(outcome ≤ g) = Leak(≤g) · Π C_i(≤g | zone_i)`. A check that is a sign of
 //! care has a leak of its own under each level of care. An outcome of 0 touches each point alone. A higher one
 //! couples the points it links; those are weighed together, exactly, by connected groups.
+//!
+//! docs/METHOD.md, section 5.
 
 use crate::documents::care_level::CareLevel;
 use crate::documents::check::Check;
@@ -20,7 +22,7 @@ pub struct Weighed {
     pub approximate: bool,
 }
 
-/// Moves the points' zones, computed under a level of care, by every answer.
+/// Moves the points' remaining lives, computed under a level of care, by every answer.
 pub fn weigh(remaining: &mut [RemainingLife], answers: &[Answer<'_>], level: CareLevel, joint_states: f64) -> Weighed {
     let mut answers: Vec<&Answer<'_>> = answers.iter().collect();
     answers.sort_by(|a, b| a.key.cmp(&b.key));

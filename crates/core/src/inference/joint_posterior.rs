@@ -1,4 +1,6 @@
 //! The joint posterior of a connected group of points: by inclusion–exclusion or by enumeration of states.
+//!
+//! docs/METHOD.md, section 5.
 
 use crate::documents::care_level::CareLevel;
 use crate::inference::check_effect::{Answer, Effect, leak};

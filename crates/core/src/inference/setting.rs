@@ -40,7 +40,7 @@ pub struct Setting<'a> {
 }
 
 impl<'a> Setting<'a> {
-    /// Sets the scene for a candidate that passed [`crate::sense`].
+    /// Prepares a candidate that passed [`crate::validation`].
     #[must_use]
     pub fn new(candidate: &'a Candidate, assumptions: &'a Assumptions) -> Self {
         let usage_a_year = candidate.plan.usage_a_year.on_clock();

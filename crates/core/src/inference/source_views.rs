@@ -32,8 +32,8 @@ fn differs(s: &ApplicablePoint<'_>, source: &str) -> bool {
     own && others
 }
 
-/// Each subject's chance within the plan under each source that speaks of it, findings weighed.
-/// `pooled` are the worlds before findings when all are heard, for the points that the source does not
+/// Each point's chance within the plan under each source that speaks of it, findings weighed.
+/// `pooled` are the scenarios before findings when all are heard, for the points that the source does not
 /// change.
 pub(crate) fn by_source(
     context: &Context<'_>,
@@ -78,7 +78,7 @@ pub(crate) fn by_source(
 /// A source's view of one point.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SourceChance {
-    /// School id.
+    /// Source id.
     pub source: String,
     /// Its name.
     pub name: String,

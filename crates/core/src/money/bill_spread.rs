@@ -1,4 +1,6 @@
 //! The bill as it may turn out: quantiles, exceedance, years, and what makes it dear.
+//!
+//! docs/METHOD.md, section 10.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

@@ -1,4 +1,6 @@
 //! The expected bill, and where it falls along the plan.
+//!
+//! docs/METHOD.md, section 11.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

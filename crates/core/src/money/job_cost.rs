@@ -1,6 +1,8 @@
 //! What a job costs, and what a failure costs when it is caught early or not.
 //!
 //! The chance that an owner's looks catch a failure in time is delay-time inspection (Christer 1982).
+//!
+//! docs/METHOD.md, section 7.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

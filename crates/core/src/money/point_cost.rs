@@ -1,4 +1,6 @@
 //! What a failure point is expected to cost within the plan.
+//!
+//! docs/METHOD.md, section 7.
 
 use crate::documents::candidate::Example;
 use crate::documents::care_level::CareLevel;
@@ -92,7 +94,7 @@ impl PointCost {
         self.job.mean + self.expected_renewals(1.0) * self.failure
     }
 
-    /// Expected money within the plan of a point in these zones.
+    /// Expected money within the plan of a point with this remaining life.
     pub(crate) fn expected(&self, remaining: &RemainingLife) -> f64 {
         remaining.expect(self.at_once(), &self.by_cell(&remaining.grid))
     }
@@ -105,9 +107,9 @@ pub(crate) struct ExpectedCost {
     pub present: f64,
     /// What a first failure in each cell costs.
     pub cells: Vec<f64>,
-    /// Expected money in each world, findings weighed.
+    /// Expected money in each care scenario, findings weighed.
     pub by_level: [f64; 3],
-    /// Expected money, the worlds mixed.
+    /// Expected money, the scenarios mixed.
     pub expected: f64,
 }
 

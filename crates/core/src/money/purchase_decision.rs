@@ -1,4 +1,6 @@
 //! Deciding the purchase plan under a maintenance policy.
+//!
+//! docs/METHOD.md, section 8.
 
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::MaintenancePolicy;

@@ -1,4 +1,6 @@
 //! The reference price: what others like it are offered for.
+//!
+//! docs/METHOD.md, section 11.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

@@ -1,4 +1,6 @@
 //! Scheduled work: when it comes due, how surely it was done, and its money.
+//!
+//! docs/METHOD.md, section 9.
 
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -65,7 +67,7 @@ pub struct Said {
     pub date: Date,
     /// At what usage.
     pub usage: f64,
-    /// What stands behind it.
+    /// What supports it.
     pub evidence: Evidence,
     /// How far it is believed.
     pub credibility: f64,

@@ -4,6 +4,8 @@
 //!
 //! The same future of the same point draws the same uniforms whatever else is asked, so that what-ifs move
 //! smoothly.
+//!
+//! docs/METHOD.md, section 10.
 
 use crate::base::random::{number, uniform};
 use crate::base::statistics::{cvar90, quantile};

@@ -1,4 +1,6 @@
 //! Which neighbours are worth doing while other things are off.
+//!
+//! docs/METHOD.md, section 8.
 
 /// A job as the choice sees it: what doing it now costs more than leaving it (above 0: not worth it alone), and what
 /// must come off for it, each with its cost.

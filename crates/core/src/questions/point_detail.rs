@@ -20,7 +20,7 @@ use crate::reliability::mixture::{Life, PointLives, SourceSelection, susceptible
 /// Points of a curve.
 pub const SAMPLES: usize = 96;
 
-/// A failure point laid open.
+/// A failure point in detail.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct PointDetail {
     /// Which.

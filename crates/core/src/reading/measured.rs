@@ -1,5 +1,7 @@
-//! Method §12: from what a person reads, place by place and in the units at hand, to the one reading that
+//! From what a person reads, place by place and in the units at hand, to the one reading that
 //! a check's bands judge.
+//!
+//! docs/METHOD.md, section 12.
 
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};

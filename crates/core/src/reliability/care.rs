@@ -1,5 +1,7 @@
 //! Care as a hidden level of the whole vehicle: life factors, owners' patience with a fault, and the weights
 //! of the three levels.
+//!
+//! docs/METHOD.md, section 2.
 
 use crate::documents::assumptions::Assumptions;
 use crate::documents::care_level::CareLevel;

@@ -3,6 +3,8 @@
 //! A vehicle of this usage and age is followed from build to now in equal cells of usage. Each cycle of the
 //! part begins at build, at a renewal on paper, or at a repair that nobody recorded. The masses left at the
 //! end are: immune, failed and still there, or alive since some start.
+//!
+//! docs/METHOD.md, section 3.
 
 use crate::base::numeric::dot;
 use crate::reliability::survival_grid::{AgeTable, PreparedPart};

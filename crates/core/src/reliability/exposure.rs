@@ -1,4 +1,6 @@
 //! How use stretches or shortens a life.
+//!
+//! docs/METHOD.md, section 2.
 
 use std::collections::BTreeMap;
 

@@ -2,6 +2,8 @@
 //!
 //! Pooling is the linear opinion pool (Stone 1961); the share that never fails is Boag's cure fraction
 //! (1949).
+//!
+//! docs/METHOD.md, section 1.
 
 use std::collections::BTreeMap;
 
@@ -98,7 +100,7 @@ impl WeibullMixture {
     }
 }
 
-/// `ln n` for the whole numbers, once and for all: a lattice is read off it without logarithms.
+/// `ln n` for the whole numbers, once and for all: a grid is read off it without logarithms.
 fn logarithms() -> &'static [f64] {
     static LN: std::sync::OnceLock<Vec<f64>> = std::sync::OnceLock::new();
     LN.get_or_init(|| (0..5000u32).map(|n| f64::from(n).ln()).collect())
@@ -158,7 +160,7 @@ impl Life {
     ///
     /// # Errors
     /// [`CurveError`] from the first claim that makes no curve; a sheet that passed
-    /// [`crate::sense`] has none.
+    /// [`crate::validation`] has none.
     pub fn pool(
         claims: &[LifeClaim],
         heard: SourceSelection<'_>,

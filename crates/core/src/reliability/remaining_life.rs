@@ -1,4 +1,6 @@
 //! How much longer a part will last, from its condition now.
+//!
+//! docs/METHOD.md, section 3.
 
 use std::sync::Arc;
 
@@ -8,7 +10,7 @@ use crate::reliability::plan_grid::{FutureGrid, PLAN_CELLS, Pace};
 use crate::reliability::survival_grid::PreparedPart;
 use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 
-/// A point's state by zone; masses sum to 1.
+/// A point's state: there now, still to come, never; masses sum to 1.
 #[derive(Debug, Clone, PartialEq)]
 pub struct RemainingLife {
     /// The grid of remaining usage.
@@ -83,7 +85,7 @@ impl RemainingLife {
         }
     }
 
-    /// The weighted mixture of zones on one grid.
+    /// The weighted mixture of remaining lives on one grid.
     #[must_use]
     pub fn mixture(parts: &[(f64, &Self)]) -> Self {
         let sum = |of: &dyn Fn(&Self) -> f64| parts.iter().map(|(w, z)| w * of(z)).sum();
@@ -169,7 +171,7 @@ pub fn remaining(
     RemainingLife { grid, present: condition.present, cells, tail, immune: condition.immune }
 }
 
-/// Adds what many cycles of one part have left beyond each knot, by the lattices they share.
+/// Adds what many cycles of one part have left beyond each knot, by the grids they share.
 fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, ahead: &[f64], pace: Pace, out: &mut [f64]) {
     if group.is_empty() {
         return;

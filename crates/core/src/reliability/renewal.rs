@@ -1,4 +1,6 @@
 //! The renewal function: how often a fitted part fails again within the plan.
+//!
+//! docs/METHOD.md, section 6.
 
 use crate::base::numeric::dot;
 use crate::reliability::plan_grid::PLAN_CELLS;

@@ -42,7 +42,7 @@ impl AgeTable {
     }
 }
 
-/// Survival on one clock at a fixed distance beyond every past edge: the curve on a lattice that the
+/// Survival on one clock at a fixed distance beyond every past edge: the curve on a grid that the
 /// past edges share, read between its points by cubic Hermite interpolation.
 pub(crate) struct SurvivalGrid<'c> {
     table: &'c Table<'c>,
@@ -52,14 +52,14 @@ pub(crate) struct SurvivalGrid<'c> {
     slope: Vec<f64>,
 }
 
-/// A lattice longer than this costs more than it saves.
+/// A grid longer than this costs more than it saves.
 const GRID_MOST: f64 = 4000.0;
 
 /// Near zero a curve may be too steep to interpolate; there it is computed outright.
 pub(crate) const OUTRIGHT: usize = 6;
 
 impl<'c> SurvivalGrid<'c> {
-    /// A lattice of this step from 0 to beyond `reach`; none when it would be too long.
+    /// A grid of this step from 0 to beyond `reach`; none when it would be too long.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     pub(crate) fn new(table: &'c Table<'c>, life_factor: f64, step: f64, reach: f64) -> Option<Self> {
         if step <= 0.0 || reach / step > GRID_MOST {
@@ -88,7 +88,7 @@ impl<'c> SurvivalGrid<'c> {
     }
 }
 
-/// A part that begins many cycles: its survival on the lattices of the past edges, on both clocks.
+/// A part that begins many cycles: its survival on the grids of the past edges, on both clocks.
 pub struct PreparedPart<'c> {
     pub(crate) cycle: Cycle<'c>,
     pub(crate) usage: Option<SurvivalGrid<'c>>,
@@ -96,7 +96,7 @@ pub struct PreparedPart<'c> {
     pub(crate) age: Option<SurvivalGrid<'c>>,
     /// On a bent path with claims by age: survival by age, and the past edges' ages in its ticks.
     pub(crate) bent: Option<(AgeTable, Vec<u64>)>,
-    /// Whether the lattices hold everything that is claimed: they may be too long to be worth it.
+    /// Whether the grids hold everything that is claimed: they may be too long to be worth it.
     pub(crate) whole: bool,
 }
 

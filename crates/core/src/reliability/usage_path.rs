@@ -1,4 +1,6 @@
 //! The path of one vehicle: its age along its usage, from build to now.
+//!
+//! docs/METHOD.md, section 3.
 
 /// Cells of usage from build to now.
 pub const PAST_CELLS: usize = 240;
