@@ -1814,7 +1814,7 @@ export interface components {
         Check: {
             /**
              * @description What is done, by a short name: checks of several sheets with the same one are done once, and one
-             *     of a base sheet makes way for them.
+             *     of a base sheet gives way to them.
              */
             action?: string | null;
             /** @description Which variants it concerns. */
@@ -2133,7 +2133,7 @@ export interface components {
             job: string;
         };
         /**
-         * @description What stands behind a ledger entry.
+         * @description What supports a ledger entry.
          * @enum {string}
          */
         Evidence: "invoice_naming_part" | "invoice" | "stamp" | "owner_log" | "sellers_word";
@@ -2220,7 +2220,7 @@ export interface components {
             mechanism: components["schemas"]["Mechanism"];
             /** @description Name as shown. */
             name: string;
-            /** @description The part, by a short name: the base sheet's point of that part makes way for this one. */
+            /** @description The part, by a short name: the base sheet's point of that part gives way to this one. */
             part?: string | null;
             /** @description How to prevent it. */
             prevention?: string;
@@ -2720,7 +2720,7 @@ export interface components {
              * @description When.
              */
             date: string;
-            /** @description What stands behind it. */
+            /** @description What supports it. */
             evidence: components["schemas"]["Evidence"];
             /** @description Grade of the part fitted. */
             grade?: components["schemas"]["PartGrade"];
@@ -2909,7 +2909,7 @@ export interface components {
             /** @enum {string} */
             kind: "risk_margin";
         };
-        /** @description What stands behind a line. */
+        /** @description What supports a line. */
         LineEvidence: {
             /** @description The check. */
             check: string;
@@ -2931,7 +2931,7 @@ export interface components {
             /** @description Its unit; empty where there is none. */
             unit: string;
         } | {
-            /** @description What stands behind it. */
+            /** @description What supports it. */
             evidence: components["schemas"]["Evidence"];
             /** @enum {string} */
             kind: "said";
@@ -3325,7 +3325,7 @@ export interface components {
              * @description Money: above 0 speaks for a lower price.
              */
             amount: number;
-            /** @description What stands behind it. */
+            /** @description What supports it. */
             evidence: components["schemas"]["LineEvidence"][];
         };
         /** @description A check not yet done, and what it is worth. */
@@ -3616,7 +3616,7 @@ export interface components {
             sign?: string | null;
             why?: components["schemas"]["RenewWhy"] | null;
         };
-        /** @description A failure point laid open. */
+        /** @description A failure point in detail. */
         PointDetail: {
             /** @description This vehicle: chance that it has come by each usage ahead, all evidence weighed. */
             ahead: components["schemas"]["ByUsage"][];
@@ -4128,7 +4128,7 @@ export interface components {
              * @description When.
              */
             date: string;
-            /** @description What stands behind it. */
+            /** @description What supports it. */
             evidence: components["schemas"]["Evidence"];
             /** @description Grade of part. */
             grade: components["schemas"]["PartGrade"];
@@ -4170,7 +4170,7 @@ export interface components {
              * @description When.
              */
             date: string;
-            /** @description What stands behind it. */
+            /** @description What supports it. */
             evidence: components["schemas"]["Evidence"];
             /** @description Whether that is enough to count as proved. */
             proved: boolean;
@@ -4404,7 +4404,7 @@ export interface components {
             weight: number;
         };
         /**
-         * @description Words for a share; their numbers stand in [`crate::assumptions`].
+         * @description Words for a share; their numbers are in [`crate::documents::assumptions`].
          * @enum {string}
          */
         ShareWord: "rare" | "occasional" | "common" | "most" | "all";
@@ -4467,7 +4467,7 @@ export interface components {
             chance: number;
             /** @description Its name. */
             name: string;
-            /** @description School id. */
+            /** @description Source id. */
             source: string;
         };
         /** @description The strip in small. */
@@ -4584,7 +4584,7 @@ export interface components {
             duplicates: number;
             /** @description The first few as they would be stored. */
             examples: components["schemas"]["Paper"][];
-            /** @description What is wrong, line by line: the first [`SHOWN`] of them. */
+            /** @description What is wrong, line by line: the first [`SHOWN`](crate::formats::table_reader::SHOWN) of them. */
             faults: components["schemas"]["LineFault"][];
             /** @description Lines with something wrong. */
             faulty: number;

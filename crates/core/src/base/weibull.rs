@@ -109,7 +109,7 @@ impl Weibull {
         if x <= 0.0 { 0.0 } else { -(-(x / self.scale).powf(self.shape)).exp_m1() }
     }
 
-    /// Slope of [`Self::alive`] at `x > 0`: minus the density.
+    /// Slope of [`Self::survival`] at `x > 0`: minus the density.
     #[must_use]
     pub fn slope(&self, x: f64) -> f64 {
         let z = (x / self.scale).powf(self.shape);

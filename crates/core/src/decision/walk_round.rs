@@ -1,6 +1,6 @@
 //! The plan of a walk-round: which actions to do in the time there is, in the order of work.
 //!
-//! Checks of several sheets that are one action (the same [`action`](crate::family::Check::action) in the
+//! Checks of several sheets that are one action (the same [`action`](crate::documents::check::Check::action) in the
 //! same phase) are done once. What is chosen is the best that fits, by what it is worth to the decision
 //! first and by how far it may move the bill second: an exact choice, not a greedy one, because the worth
 //! of the actions is added up.

@@ -3,7 +3,7 @@
 //!
 //! A sheet is a document in the open format `ticksage-family/2` (JSON Schema in
 //! `docs/schema/family.schema.json`). Usage figures are in the sheet's own clock: kilometres or
-//! engine hours; ages in years. Whether a sheet makes sense is judged in [`crate::sense`].
+//! engine hours; ages in years. Whether a sheet makes sense is judged in [`crate::validation`].
 
 use std::collections::BTreeMap;
 

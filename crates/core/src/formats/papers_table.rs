@@ -38,7 +38,7 @@ pub struct TableReading {
     pub duplicates: usize,
     /// Lines with something wrong.
     pub faulty: usize,
-    /// What is wrong, line by line: the first [`SHOWN`] of them.
+    /// What is wrong, line by line: the first [`SHOWN`](crate::formats::table_reader::SHOWN) of them.
     pub faults: Vec<LineFault>,
     /// The papers, for storing; empty unless every line is good or a duplicate.
     #[serde(skip)]

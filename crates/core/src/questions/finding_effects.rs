@@ -48,7 +48,7 @@ pub struct PointMove {
 /// What each finding that holds moved, everything else being known: each is left out in turn.
 ///
 /// # Errors
-/// As [`crate::assess`].
+/// As [`crate::assess()`].
 pub fn moves(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Vec<FindingMoves>, AssessError> {
     with_context(candidate, families, a, |context| {
         let (applicable_points, answers) = (context.applicable_points, context.answers);

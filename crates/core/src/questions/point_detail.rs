@@ -115,7 +115,7 @@ pub struct ByUsage {
 /// Lays a failure point open.
 ///
 /// # Errors
-/// As [`crate::assess`]; a fault without a path when the point does not concern the candidate.
+/// As [`crate::assess()`]; a fault without a path when the point does not concern the candidate.
 pub fn detail(
     candidate: &Candidate,
     families: &[Family],

@@ -92,7 +92,7 @@ pub const SENSITIVITIES: usize = 5;
 /// The five inputs that would move the expected bill most, each with the range tried, the widest first.
 ///
 /// # Errors
-/// As [`crate::assess`]; settings that make no sense for this candidate are left out.
+/// As [`crate::assess()`]; settings that make no sense for this candidate are left out.
 pub fn sensitivity(
     candidate: &Candidate,
     families: &[Family],

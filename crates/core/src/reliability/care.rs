@@ -7,7 +7,7 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::care_level::CareLevel;
 use crate::documents::failure_point::FailurePoint;
 
-/// A weight for each of [`LEVELS`]; they sum to 1.
+/// A weight for each care level; they sum to 1.
 pub type Weights = [f64; 3];
 
 /// Life factor of a point under a level of care: its own, the usual one for what depends on upkeep, or 1.

@@ -24,7 +24,7 @@ pub struct Renewal<'a> {
     pub still_susceptible: f64,
 }
 
-/// What [`stand`] needs to know.
+/// What [`condition_now`] needs to know.
 #[derive(Clone)]
 pub struct History<'a> {
     /// Susceptible share at build (π).

@@ -93,7 +93,7 @@ impl WeibullMixture {
         if self.curves.is_empty() { 1.0 } else { self.curves.iter().map(|(w, c)| w * c.survival(x)).sum() }
     }
 
-    /// Slope of [`Self::alive`] at `x > 0`.
+    /// Slope of [`Self::survival`] at `x > 0`.
     #[must_use]
     pub fn slope(&self, x: f64) -> f64 {
         self.curves.iter().map(|(w, c)| w * c.slope(x)).sum()
@@ -107,7 +107,7 @@ fn logarithms() -> &'static [f64] {
 }
 
 impl WeibullMixture {
-    /// [`Self::alive`] at 0, `step`, 2 `step` … (`count` of them, at most 5000), and the slope there
+    /// [`Self::survival`] at 0, `step`, 2 `step` … (`count` of them, at most 5000), and the slope there
     /// times `step`; the slope at 0 is given as 0. Nothing claimed: empty.
     ///
     /// `(n·step/η)^β = exp(β ln n + β ln(step/η))`, so that each value costs two exponentials.

@@ -4,7 +4,7 @@
 use crate::base::numeric::hermite;
 use crate::reliability::mixture::{Life, WeibullMixture};
 
-/// A pool's survival by cubic interpolation between [`Table::CELLS`] equal cells; the error stays below
+/// A pool's survival by cubic interpolation between `Table::CELLS` equal cells; the error stays below
 /// 1e-5. Beyond the last cell it is taken from the curves themselves.
 #[derive(Debug, Clone)]
 pub struct Table<'a> {

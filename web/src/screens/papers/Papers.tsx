@@ -27,7 +27,7 @@ interface Part {
   waits: (view: CandidateView) => boolean;
 }
 
-const gated = (view: CandidateView, kinds: string[]) =>
+const blocked = (view: CandidateView, kinds: string[]) =>
   view.assessment.blockers.some((g) => kinds.includes(g.cause.kind));
 
 function provenanceState(view: CandidateView): string {
@@ -55,7 +55,7 @@ const parts: Part[] = [
     name: "Provenance",
     render: () => <Provenance />,
     state: provenanceState,
-    waits: (v) => gated(v, ["provenance", "identity"]),
+    waits: (v) => blocked(v, ["provenance", "identity"]),
   },
   {
     id: "clock",
@@ -68,7 +68,7 @@ const parts: Part[] = [
         ? `${odometer.readings.length} readings agree`
         : `${usage(odometer.shown, clockUnit(clock))}, as stated`;
     },
-    waits: (v) => gated(v, ["odometer"]),
+    waits: (v) => blocked(v, ["odometer"]),
   },
   {
     id: "ledger",
@@ -103,7 +103,7 @@ const parts: Part[] = [
       ].filter(Boolean);
       return said.length > 0 ? said.join(", ") : "nothing open";
     },
-    waits: (v) => gated(v, ["campaign"]),
+    waits: (v) => blocked(v, ["campaign"]),
   },
   {
     id: "kept",
