@@ -85,7 +85,15 @@ fn serve(cluster: &Cluster, database: &str) -> Served {
                 plugged.push(running);
             }
             let web = Some(root().join("web/dist"));
-            let config = Config { address: "127.0.0.1".to_owned(), port: 0, web, history, adapters };
+            let config = Config {
+                address: "127.0.0.1".to_owned(),
+                port: 0,
+                hosts: Vec::new(),
+                web,
+                history,
+                cleaner: Default::default(),
+                adapters,
+            };
             let (server, port) = start(store, &config).unwrap();
             tell.send(port).unwrap();
             server.await.unwrap();
@@ -250,6 +258,11 @@ fn nothing_entered_is_lost() {
 #[test]
 fn the_keyboard_reaches_everything() {
     journey("keyboard.mjs", &[]);
+}
+
+#[test]
+fn another_sites_page_changes_nothing_and_reads_nothing() {
+    journey("foreign.mjs", &[]);
 }
 
 /// Formatting, reading of numbers and the queue of what waits to be sent: run by Node's own test runner.

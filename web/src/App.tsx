@@ -7,6 +7,7 @@ import { Page, Shell, isTyping, stops } from "./parts/Shell";
 import { EditAdvert } from "./screens/advert/EditAdvert";
 import { NewAdvert } from "./screens/advert/NewAdvert";
 import { BillScreen } from "./screens/bill/Bill";
+import { Mend } from "./screens/mend/Mend";
 import { Point } from "./screens/point/Point";
 import { Papers } from "./screens/papers/Papers";
 import { ScanScreen } from "./screens/walk/Scan";
@@ -66,6 +67,7 @@ function CandidateRoute() {
   }
   const gone = query.error instanceof ApiError && query.error.code === "not_found";
   if (gone || !shown) return <Lost />;
+  if (query.error instanceof ApiError && query.error.code === "faulty") return <Mend id={id} />;
   return (
     <Page title={query.error ? "Waiting for the records" : "One moment"}>
       <p role="status" className="mt-3 text-lg">

@@ -5,7 +5,7 @@ mod files;
 mod lines;
 mod serve;
 
-use std::io::Write;
+use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -16,6 +16,8 @@ use ticksage_core::documents::history_report::HistoryReport;
 use ticksage_core::formats::{documents, schema};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess};
+use ticksage_server::cleaner::REFUSED;
+use ticksage_server::sanitize::{self, ATTACHMENT_LIMIT};
 use ticksage_store::Store;
 use ticksage_store::families::Put;
 use utoipa::OpenApi;
@@ -41,6 +43,9 @@ enum Command {
         /// Port to listen on; 0 takes a free one.
         #[arg(long, default_value_t = 8460)]
         port: u16,
+        /// Another name under which browsers reach it, such as yard.example; may be given several times.
+        #[arg(long = "host", value_name = "NAME")]
+        hosts: Vec<String>,
         /// Folder of the built web.
         #[arg(long, default_value = "web/dist")]
         web: PathBuf,
@@ -118,6 +123,12 @@ enum Command {
         #[arg(long, env = "DATABASE_URL")]
         database_url: String,
     },
+    /// Clean a file from standard input: its media type on the first line, then the file. The application starts
+    /// this for every file that comes in, so that a broken one breaks nothing else.
+    Clean {
+        /// The file's name.
+        name: String,
+    },
     /// Write the published JSON Schemas and the OpenAPI document into a folder.
     Publish {
         /// The folder, usually `docs`.
@@ -133,7 +144,11 @@ async fn main() -> ExitCode {
         )
         .with_writer(std::io::stderr)
         .init();
-    match run(Args::parse()).await {
+    let args = Args::parse();
+    if let Command::Clean { name } = &args.command {
+        return clean(name);
+    }
+    match run(args).await {
         Ok(()) => ExitCode::SUCCESS,
         Err(e) => {
             let _ = writeln!(std::io::stderr(), "ticksage: {e}");
@@ -144,9 +159,9 @@ async fn main() -> ExitCode {
 
 async fn run(args: Args) -> Result<(), Failure> {
     match args.command {
-        Command::Serve { address, port, web, demo, database_url, data, history, adapter, adapter_elsewhere } => {
+        Command::Serve { address, port, hosts, web, demo, database_url, data, history, adapter, adapter_elsewhere } => {
             let adapter = adapter.map(|at| real_adapter(&at, adapter_elsewhere)).transpose()?;
-            serve(Serving { address, port, web, demo, database_url, data, history, adapter }).await
+            serve(Serving { address, port, hosts, web, demo, database_url, data, history, adapter }).await
         }
         Command::AdapterService { scenario, port } => adapter_service(&scenario, port).await,
         Command::HistoryService { reports, port } => history_service(&reports, port).await,
@@ -174,6 +189,28 @@ async fn run(args: Args) -> Result<(), Failure> {
             print(&Bundle { format: BundleFormat::V2, candidate: record.candidate, families })
         }
         Command::Publish { folder } => publish(&folder),
+        // Answered before anything is started.
+        Command::Clean { .. } => Ok(()),
+    }
+}
+
+/// Cleans a file from standard input, as [`ticksage_server::cleaner`] asks for it.
+fn clean(name: &str) -> ExitCode {
+    let mut bytes = Vec::new();
+    let cleaned = match std::io::stdin().take(ATTACHMENT_LIMIT as u64 + 1).read_to_end(&mut bytes) {
+        Ok(_) => sanitize::clean(name, &bytes),
+        Err(e) => Err(format!("the file cannot be read: {e}")),
+    };
+    match cleaned {
+        Ok(file) => {
+            let mut out = std::io::stdout().lock();
+            let written = writeln!(out, "{}", file.media).and_then(|()| out.write_all(&file.bytes));
+            if written.is_ok() { ExitCode::SUCCESS } else { ExitCode::FAILURE }
+        }
+        Err(why) => {
+            let _ = writeln!(std::io::stderr(), "{why}");
+            ExitCode::from(REFUSED)
+        }
     }
 }
 

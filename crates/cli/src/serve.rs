@@ -1,12 +1,13 @@
 //! Serving the application, and the simulated services beside it.
 
 use std::io::Write;
-use std::net::ToSocketAddrs;
+use std::net::{IpAddr, ToSocketAddrs};
 use std::path::{Path, PathBuf};
 
 use actix_web::dev::ServerHandle;
 use ticksage_core::formats::documents;
 use ticksage_server::adapter::{self, read_scenario, read_scenarios};
+use ticksage_server::cleaner::Cleaner;
 use ticksage_server::history_service::{HistoryService, read_reports, start_simulated};
 use ticksage_server::scan_session::{Adapter, Adapters};
 use ticksage_server::{Config, start};
@@ -63,6 +64,7 @@ fn data_folder() -> PathBuf {
 pub struct Serving {
     pub address: String,
     pub port: u16,
+    pub hosts: Vec<String>,
     pub web: PathBuf,
     pub demo: Option<PathBuf>,
     pub database_url: Option<String>,
@@ -175,9 +177,19 @@ async fn with_demo(
     Ok(())
 }
 
+/// The address that is listened on, as browsers write it; none where it stands for all of them.
+fn host_of(address: &str) -> Option<String> {
+    match address.parse::<IpAddr>() {
+        Ok(ip) if ip.is_unspecified() => None,
+        Ok(IpAddr::V6(ip)) => Some(format!("[{ip}]")),
+        _ => Some(address.to_owned()),
+    }
+}
+
 /// Serves the application until it is stopped.
 pub async fn serve(told: Serving) -> Result<(), Failure> {
-    let Serving { address, port, web, demo, database_url, data, history, adapter } = told;
+    let Serving { address, port, mut hosts, web, demo, database_url, data, history, adapter } = told;
+    hosts.extend(host_of(&address));
     // Held to the end.
     let mut beside = Beside::default();
     let store = Store::open(&database(database_url, data, &mut beside)?)?;
@@ -194,7 +206,8 @@ pub async fn serve(told: Serving) -> Result<(), Failure> {
     if web.is_none() {
         tracing::warn!(target: "ticksage", "no built web found: only the API is served (build it in web/ with: npm run build)");
     }
-    let config = Config { address: address.clone(), port, web, history, adapters };
+    let cleaner = Cleaner { program: std::env::current_exe().ok() };
+    let config = Config { address: address.clone(), port, hosts, web, history, cleaner, adapters };
     let (server, port) = start(store.clone(), &config).map_err(|e| {
         Failure::Serve(format!("{address}:{port} cannot be listened on: {e}; choose another with --port"))
     })?;

@@ -157,3 +157,49 @@ fn a_register_without_reports_says_where_it_looked() {
     let said = String::from_utf8_lossy(&broken.stderr).into_owned();
     assert!(!broken.status.success() && said.contains("odd.json") && said.contains("items"), "{said}");
 }
+
+/// Sends a PDF to be cleaned, as the application does.
+fn clean(name: &str, bytes: &[u8]) -> Result<ticksage_store::papers::Attachment, String> {
+    let program = Some(env!("CARGO_BIN_EXE_ticksage").into());
+    ticksage_server::cleaner::Cleaner { program }.clean(name, bytes)
+}
+
+/// A PDF of one page whose catalogue holds `what`.
+fn pdf(what: &str) -> Vec<u8> {
+    format!(
+        "%PDF-1.4\n1 0 obj\n<</Type/Catalog/Pages 2 0 R/X {what}>>\nendobj\n2 0 obj\n<</Type/Pages/Kids[3 0 R]/Count 1>>\nendobj\n\
+         3 0 obj\n<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]>>\nendobj\ntrailer\n<</Root 1 0 R/Size 4>>\n%%EOF\n"
+    )
+    .into_bytes()
+}
+
+#[test]
+fn files_are_cleaned_in_a_process_of_their_own() {
+    let mut picture = std::io::Cursor::new(Vec::new());
+    image::RgbImage::new(3, 2).write_to(&mut picture, image::ImageFormat::Png).unwrap();
+    let cleaned = clean("a \"picture\".png", picture.get_ref()).unwrap();
+    assert_eq!((cleaned.name.as_str(), cleaned.media.as_str()), ("a picture.png", "image/jpeg"));
+    assert_eq!(image::load_from_memory(&cleaned.bytes).unwrap().width(), 3);
+    // What is refused is told in the same words.
+    assert!(clean("notes.txt", b"hello").unwrap_err().contains("is no picture"));
+    // Nested so deep that what reads PDFs runs out of stack: refused before it is read, and this process lives on.
+    for depth in [40, 90, 100_000] {
+        let nested = pdf(&format!("{}1{}", "[".repeat(depth), "]".repeat(depth)));
+        assert!(clean("deep.pdf", &nested).unwrap_err().contains("nested deeper"), "{depth}");
+    }
+    // Several at once, more than there are cores.
+    std::thread::scope(|scope| {
+        let all: Vec<_> = (0..8).map(|_| scope.spawn(|| clean("p.png", picture.get_ref()).is_ok())).collect();
+        assert!(all.into_iter().all(|t| t.join().unwrap()));
+    });
+}
+
+#[test]
+fn a_process_that_dies_on_a_file_ends_in_a_sentence() {
+    let dying = tempfile::tempdir().unwrap();
+    let program = dying.path().join("dies");
+    std::fs::write(&program, "#!/bin/sh\nkill -SEGV $$\n").unwrap();
+    std::fs::set_permissions(&program, std::os::unix::fs::PermissionsExt::from_mode(0o755)).unwrap();
+    let cleaner = ticksage_server::cleaner::Cleaner { program: Some(program) };
+    assert!(cleaner.clean("bad.pdf", &pdf("1")).unwrap_err().contains("\"bad.pdf\" cannot be read"));
+}

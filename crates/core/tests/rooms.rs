@@ -176,11 +176,13 @@ fn imports_of_the_core_run_downwards() {
 }
 
 /// Modules of the server, lowest first; `routes` is a folder.
-const SERVER: [&str; 14] = [
+const SERVER: [&str; 16] = [
     "problem",
     "body",
+    "guard",
     "adapter",
     "sanitize",
+    "cleaner",
     "archive_file",
     "history_service",
     "scan_session",

@@ -7,6 +7,8 @@
 pub mod adapter;
 pub mod archive_file;
 pub mod body;
+pub mod cleaner;
+mod guard;
 pub mod history_service;
 pub mod judging;
 pub mod openapi;

@@ -35,6 +35,10 @@ pub enum ProblemCode {
     TooLarge,
     /// No such record or route.
     NotFound,
+    /// It comes from a page, or under a name, that has no business here.
+    Forbidden,
+    /// The body does not say what it is.
+    Media,
     /// Somebody else changed it meanwhile.
     Conflict,
     /// The database does not answer.
@@ -71,6 +75,18 @@ impl Problem {
     #[must_use]
     pub fn not_found(what: &str) -> Self {
         Self::new(StatusCode::NOT_FOUND, ProblemCode::NotFound, format!("There is no such {what}."))
+    }
+
+    /// A request that has no business here.
+    #[must_use]
+    pub fn forbidden(message: &str) -> Self {
+        Self::new(StatusCode::FORBIDDEN, ProblemCode::Forbidden, message)
+    }
+
+    /// A body that does not say what it is.
+    #[must_use]
+    pub fn media(message: &str) -> Self {
+        Self::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, ProblemCode::Media, message)
     }
 
     /// A service of somebody else's that failed.
@@ -130,6 +146,7 @@ impl From<StoreError> for Problem {
                     "Somebody else changed this meanwhile. Your changes are still here: look at theirs, then save again.",
                 )
             },
+            StoreError::Senseless(faults) => Self::faulty(faults),
             e @ StoreError::SheetDiffers { .. } => {
                 Self::new(StatusCode::CONFLICT, ProblemCode::Conflict, e.to_string())
             }

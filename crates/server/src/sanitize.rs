@@ -21,13 +21,18 @@ const SIDE: u32 = 2400;
 /// Longest side of a picture taken, pixels: a small file may hold a vast picture.
 const SIDE_TAKEN: u32 = 20_000;
 
+/// A file's name without what may not stand in one.
+pub(crate) fn file_name(name: &str) -> String {
+    let stem: String = name.chars().filter(|c| !c.is_control() && !"/\\\"".contains(*c)).take(120).collect();
+    if stem.trim().is_empty() { "file".to_owned() } else { stem }
+}
+
 /// Cleans a file.
 ///
 /// # Errors
 /// What is wrong with it, in words.
 pub fn clean(name: &str, bytes: &[u8]) -> Result<Attachment, String> {
-    let stem: String = name.chars().filter(|c| !c.is_control() && !"/\\\"".contains(*c)).take(120).collect();
-    let stem = if stem.trim().is_empty() { "file".to_owned() } else { stem };
+    let stem = file_name(name);
     if bytes.starts_with(b"%PDF-") {
         return Ok(Attachment { name: stem, media: "application/pdf".to_owned(), bytes: clean_pdf(bytes)? });
     }
@@ -65,7 +70,54 @@ fn clean_picture(bytes: &[u8], format: ImageFormat) -> Result<Vec<u8>, String> {
 const PDF_REMOVED: [&[u8]; 9] =
     [b"Metadata", b"OpenAction", b"AA", b"JavaScript", b"JS", b"EmbeddedFiles", b"AF", b"PieceInfo", b"Launch"];
 
+/// Deepest nesting of lists and dictionaries in a PDF: an honest one stays far below.
+const PDF_NESTING: usize = 32;
+
+/// How deep lists and dictionaries of a PDF lie in each other, streams and strings left out.
+fn nesting(bytes: &[u8]) -> usize {
+    let (mut depth, mut deepest, mut at) = (0_usize, 0, 0);
+    while let Some(byte) = bytes.get(at) {
+        let rest = &bytes[at..];
+        at += 1;
+        match byte {
+            b'(' => at += string_length(&bytes[at..]),
+            b'%' => at += rest.iter().take_while(|b| **b != b'\n' && **b != b'\r').count() - 1,
+            b's' if rest.starts_with(b"stream") => {
+                at += rest.windows(9).position(|w| w == b"endstream").unwrap_or(rest.len() - 1);
+            }
+            b'<' if rest.starts_with(b"<<") => (at, depth) = (at + 1, depth + 1),
+            b'>' if rest.starts_with(b">>") => (at, depth) = (at + 1, depth.saturating_sub(1)),
+            b'[' => depth += 1,
+            b']' => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        deepest = deepest.max(depth);
+    }
+    deepest
+}
+
+/// Length of a string after its opening bracket, its closing one included; brackets within lie in pairs.
+fn string_length(bytes: &[u8]) -> usize {
+    let (mut open, mut at) = (1, 0);
+    while let Some(byte) = bytes.get(at) {
+        at += 1;
+        match byte {
+            b'\\' => at += 1,
+            b'(' => open += 1,
+            b')' => open -= 1,
+            _ => {}
+        }
+        if open == 0 {
+            break;
+        }
+    }
+    at
+}
+
 fn clean_pdf(bytes: &[u8]) -> Result<Vec<u8>, String> {
+    if nesting(bytes) > PDF_NESTING {
+        return Err("the PDF is nested deeper than any honest one: print it to a new PDF, or send a picture".to_owned());
+    }
     let mut pdf = lopdf::Document::load_mem(bytes)
         .map_err(|e| format!("the PDF cannot be read ({e}): open it, and save it as PDF again"))?;
     if pdf.is_encrypted() {

@@ -5,11 +5,13 @@ use std::path::PathBuf;
 use actix_files::{Files, NamedFile};
 use actix_web::dev::{Server, ServiceRequest, ServiceResponse, fn_service};
 use actix_web::error::JsonPayloadError;
-use actix_web::middleware::{Compress, DefaultHeaders};
+use actix_web::middleware::{Compress, DefaultHeaders, from_fn};
 use actix_web::{App, HttpServer, web};
 use ticksage_store::Store;
 
 use crate::body::BODY_LIMIT;
+use crate::cleaner::Cleaner;
+use crate::guard::{Hosts, guard};
 use crate::history_service::HistoryService;
 use crate::openapi::openapi_document;
 use crate::problem::Problem;
@@ -23,10 +25,14 @@ pub struct Config {
     pub address: String,
     /// Port; 0 takes a free one.
     pub port: u16,
+    /// Names under which it answers beside this machine's own.
+    pub hosts: Vec<String>,
     /// Folder of the built web, if it is to be served.
     pub web: Option<PathBuf>,
     /// The history service that may be asked.
     pub history: HistoryService,
+    /// What cleans files that come in.
+    pub cleaner: Cleaner,
     /// The scan adapters that may be connected to.
     pub adapters: Adapters,
 }
@@ -35,6 +41,12 @@ pub struct Config {
 pub fn routes(config: &mut web::ServiceConfig) {
     config.service(
         web::scope("/api")
+            // What the records hold is for this application's own pages, and for no cache on the way.
+            .wrap(
+                DefaultHeaders::new()
+                    .add(("Cache-Control", "no-store"))
+                    .add(("Cross-Origin-Resource-Policy", "same-origin")),
+            )
             .app_data(web::PayloadConfig::new(BODY_LIMIT))
             .app_data(web::JsonConfig::default().limit(BODY_LIMIT).error_handler(|e, _| match e {
                 JsonPayloadError::Overflow { .. } | JsonPayloadError::OverflowKnownLength { .. } => {
@@ -81,11 +93,16 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
     let web_folder = config.web.clone();
     let history = web::Data::new(config.history.clone());
     let adapters = web::Data::new(config.adapters.clone());
+    let cleaner = web::Data::new(config.cleaner.clone());
+    let hosts = web::Data::new(Hosts::new(&config.hosts));
     let server = HttpServer::new(move || {
         let app = App::new()
             .app_data(web::Data::new(store.clone()))
             .app_data(history.clone())
             .app_data(adapters.clone())
+            .app_data(hosts.clone())
+            .app_data(cleaner.clone())
+            .wrap(from_fn(guard))
             .wrap(headers())
             .wrap(Compress::default())
             .configure(routes);

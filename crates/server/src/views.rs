@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use ticksage_core::assess::judge::ENGINE;
+use ticksage_core::base::fault::Fault;
 use ticksage_core::documents::applicability::walk_round;
 use ticksage_core::documents::check::Check;
 use ticksage_core::documents::paper::Paper;
@@ -51,8 +52,31 @@ pub struct YardEntry {
     pub id: Uuid,
     /// Version of its document.
     pub version: i32,
-    /// At a glance.
-    pub summary: Summary,
+    /// Its title.
+    pub title: String,
+    /// At a glance; none where the document makes no sense.
+    pub summary: Option<Summary>,
+    /// What is wrong with the document, where it cannot be judged.
+    pub faults: Vec<Fault>,
+}
+
+/// A stored document as it is, without a judgement: for one that makes no sense and is to be mended.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct DocumentView {
+    /// Its id.
+    pub id: Uuid,
+    /// Version of its document.
+    pub version: i32,
+    /// Put away from the yard.
+    pub archived: bool,
+    /// The document.
+    pub candidate: Candidate,
+    /// Ids of the findings, in the document's order.
+    pub finding_ids: Vec<Uuid>,
+    /// Ids of the papers, list by list, in the document's order.
+    pub paper_ids: PaperIdsView,
+    /// What is wrong with it.
+    pub faults: Vec<Fault>,
 }
 
 /// A candidate whole: the document, its checks and what they add up to.

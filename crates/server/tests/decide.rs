@@ -7,6 +7,7 @@ use std::io::{Cursor, Read, Write};
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
+use ticksage_server::cleaner::Cleaner;
 use ticksage_server::routes;
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
@@ -50,7 +51,13 @@ async fn yard() -> Yard {
 
 /// Asks the application; the status, the body and its media type.
 async fn ask(store: &Store, method: Method, path: &str, body: impl Into<Vec<u8>>) -> (StatusCode, Vec<u8>, String) {
-    let app = test::init_service(App::new().app_data(web::Data::new(store.clone())).configure(routes)).await;
+    let app = test::init_service(
+        App::new()
+            .app_data(web::Data::new(store.clone()))
+            .app_data(web::Data::new(Cleaner::default()))
+            .configure(routes),
+    )
+    .await;
     let request = test::TestRequest::with_uri(&format!("/api{path}"))
         .method(method)
         .insert_header(("content-type", "application/json"))

@@ -12,6 +12,7 @@ use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
 use serde_json::{Value, json};
 use ticksage_core::formats::documents::read_history;
+use ticksage_server::cleaner::Cleaner;
 use ticksage_server::history_service::{HistoryService, start_simulated};
 use ticksage_server::routes;
 use ticksage_store::Store;
@@ -68,7 +69,7 @@ impl Desk {
     ) -> (StatusCode, Vec<u8>, Value) {
         let app =
             App::new().app_data(web::Data::new(self.store.clone())).app_data(web::Data::new(self.history.clone()));
-        let app = test::init_service(app.configure(routes)).await;
+        let app = test::init_service(app.app_data(web::Data::new(Cleaner::default())).configure(routes)).await;
         let request = test::TestRequest::with_uri(&format!("/api{path}"))
             .method(method)
             .insert_header(("content-type", kind))

@@ -14,6 +14,7 @@ use actix_web::{App, test, web};
 use serde_json::{Value, json};
 use ticksage_core::formats::{base_sheets, documents};
 use ticksage_server::adapter::{self, Scenario, Simulated, read_scenario, read_scenarios};
+use ticksage_server::cleaner::Cleaner;
 use ticksage_server::routes;
 use ticksage_server::scan_session::{Adapter, Adapters};
 use ticksage_store::Store;
@@ -81,6 +82,7 @@ impl Desk {
         let app = App::new()
             .app_data(web::Data::new(self.store.clone()))
             .app_data(web::Data::new(self.adapters.clone()))
+            .app_data(web::Data::new(Cleaner::default()))
             .configure(routes);
         let app = test::init_service(app).await;
         let request = test::TestRequest::with_uri(&format!("/api{path}"))

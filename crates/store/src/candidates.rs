@@ -8,31 +8,10 @@ use ticksage_core::documents::finding::Finding;
 use ticksage_core::{Candidate, Family};
 use uuid::Uuid;
 
-use crate::papers::{self, Attachment, AttachmentHead, Behind, NamedPaper, PaperIds};
-use crate::{Store, StoreError, families};
-
-/// A stored candidate with its findings.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Record {
-    /// Its name in the store.
-    pub id: Uuid,
-    /// Version of the document; raised by every edit.
-    pub version: i32,
-    /// Count of evidence entered; raised by every finding and every undo.
-    pub evidence: i64,
-    /// The document, papers and findings included.
-    pub candidate: Candidate,
-    /// The findings' own names, in the document's order.
-    pub finding_ids: Vec<Uuid>,
-    /// The papers' own names, in the document's order.
-    pub paper_ids: PaperIds,
-    /// Papers taken back, the latest first, at most twenty.
-    pub taken_back: Vec<NamedPaper>,
-    /// What is attached to the papers.
-    pub attachments: Vec<AttachmentHead>,
-    /// Put away from the yard.
-    pub archived: bool,
-}
+use crate::papers::{self, Attachment, Behind, NamedPaper};
+pub use crate::record::Record;
+use crate::record::read;
+use crate::{Store, StoreError, families, sense};
 
 /// A candidate in the yard, with what was last computed of it.
 #[derive(Debug, Clone, PartialEq)]
@@ -149,39 +128,9 @@ impl Store {
     /// [`StoreError::NotFound`] when there is none.
     pub async fn candidate(&self, id: Uuid) -> Result<Record, StoreError> {
         let mut tx = self.pool.begin().await?;
-        let row = sqlx::query!(
-            r#"SELECT version, evidence, archived, body AS "body: Json<Candidate>" FROM candidates WHERE id = $1 FOR SHARE"#,
-            id
-        )
-        .fetch_optional(&mut *tx)
-        .await?
-        .ok_or(StoreError::NotFound("candidate"))?;
-        let findings = sqlx::query!(
-            r#"SELECT id, body AS "body: Json<Finding>", undone_at IS NOT NULL AS "undone!" FROM findings WHERE candidate = $1 ORDER BY seq"#,
-            id
-        )
-        .fetch_all(&mut *tx)
-        .await?;
-        let mut candidate = row.body.0;
-        let (paper_ids, taken_back) = papers::read(&mut tx, id, &mut candidate).await?;
-        let attachments = papers::heads(&mut tx, id).await?;
+        let record = read(&mut tx, id).await?;
         tx.commit().await?;
-        let mut finding_ids = Vec::with_capacity(findings.len());
-        for f in findings {
-            finding_ids.push(f.id);
-            candidate.findings.push(Finding { undone: f.undone, ..f.body.0 });
-        }
-        Ok(Record {
-            id,
-            version: row.version,
-            evidence: row.evidence,
-            candidate,
-            finding_ids,
-            paper_ids,
-            taken_back,
-            attachments,
-            archived: row.archived,
-        })
+        Ok(record)
     }
 
     /// Replaces the document, keeping the earlier one; papers and findings are not touched.
@@ -197,7 +146,9 @@ impl Store {
         if current != version {
             return Err(StoreError::Conflict { current });
         }
+        let before = sense::faults(&mut tx, id).await?;
         replace(&mut tx, id, candidate).await?;
+        sense::no_worse(&mut tx, id, &before).await?;
         tx.commit().await?;
         Ok(version + 1)
     }
@@ -230,7 +181,9 @@ impl Store {
                 return Err(StoreError::Conflict { current: row.version });
             }
             let candidate = Candidate { comparables: comparables.to_vec(), ..row.body.0 };
+            let before = sense::faults(&mut tx, id).await?;
             replace(&mut tx, id, &candidate).await?;
+            sense::no_worse(&mut tx, id, &before).await?;
         }
         tx.commit().await?;
         Ok(())

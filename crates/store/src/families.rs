@@ -1,5 +1,6 @@
 //! Family sheets.
 
+use sqlx::PgConnection;
 use sqlx::types::Json;
 use ticksage_core::Family;
 use ticksage_core::documents::candidate::FamilyRef;
@@ -42,6 +43,21 @@ pub(crate) async fn put(tx: &mut sqlx::PgConnection, family: &Family) -> Result<
     } else {
         Err(StoreError::SheetDiffers { id: family.id.clone(), version: family.version })
     }
+}
+
+/// The sheets named; those that are not stored are missing from the answer.
+pub(crate) async fn named(tx: &mut PgConnection, refs: &[FamilyRef]) -> Result<Vec<Family>, StoreError> {
+    let ids: Vec<String> = refs.iter().map(|r| r.id.clone()).collect();
+    let versions: Vec<i32> = refs.iter().map(|r| i32::try_from(r.version).unwrap_or(i32::MAX)).collect();
+    let rows = sqlx::query_scalar!(
+        r#"SELECT sheet AS "sheet: Json<Family>" FROM families
+               WHERE (id, version) IN (SELECT * FROM unnest($1::text[], $2::integer[])) ORDER BY id, version"#,
+        &ids,
+        &versions
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    Ok(rows.into_iter().map(|j| j.0).collect())
 }
 
 impl Store {
@@ -93,16 +109,6 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn families_named(&self, refs: &[FamilyRef]) -> Result<Vec<Family>, StoreError> {
-        let ids: Vec<String> = refs.iter().map(|r| r.id.clone()).collect();
-        let versions: Vec<i32> = refs.iter().map(|r| i32::try_from(r.version).unwrap_or(i32::MAX)).collect();
-        let rows = sqlx::query_scalar!(
-            r#"SELECT sheet AS "sheet: Json<Family>" FROM families
-               WHERE (id, version) IN (SELECT * FROM unnest($1::text[], $2::integer[])) ORDER BY id, version"#,
-            &ids,
-            &versions
-        )
-        .fetch_all(&self.pool)
-        .await?;
-        Ok(rows.into_iter().map(|j| j.0).collect())
+        named(&mut *self.pool.acquire().await?, refs).await
     }
 }

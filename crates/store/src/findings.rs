@@ -4,7 +4,7 @@ use sqlx::types::Json;
 use ticksage_core::documents::finding::Finding;
 use uuid::Uuid;
 
-use crate::{Store, StoreError};
+use crate::{Store, StoreError, sense};
 
 impl Store {
     /// Appends a finding under a name of the sender's choosing; sending it twice stores it once.
@@ -14,6 +14,7 @@ impl Store {
     pub async fn add_finding(&self, candidate: Uuid, id: Uuid, finding: &Finding) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
+        let before = sense::faults(&mut tx, candidate).await?;
         sqlx::query!(
             "INSERT INTO findings (id, candidate, body) VALUES ($1, $2, $3) ON CONFLICT (id) DO NOTHING",
             id,
@@ -22,6 +23,7 @@ impl Store {
         )
         .execute(&mut *tx)
         .await?;
+        sense::no_worse(&mut tx, candidate, &before).await?;
         tx.commit().await?;
         Ok(())
     }
@@ -33,6 +35,7 @@ impl Store {
     pub async fn undo_finding(&self, candidate: Uuid, id: Uuid, undone: bool) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
+        let before = sense::faults(&mut tx, candidate).await?;
         let done = sqlx::query!(
             "UPDATE findings SET undone_at = CASE WHEN $3 THEN now() END WHERE id = $1 AND candidate = $2",
             id,
@@ -45,6 +48,7 @@ impl Store {
         if done == 0 {
             return Err(StoreError::NotFound("finding"));
         }
+        sense::no_worse(&mut tx, candidate, &before).await?;
         tx.commit().await?;
         Ok(())
     }

@@ -10,12 +10,15 @@ pub mod cluster;
 pub mod families;
 pub mod findings;
 pub mod papers;
+mod record;
+mod sense;
 mod upgrade;
 
 use std::time::Duration;
 
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
+use ticksage_core::base::fault::Fault;
 
 /// Why a record could not be read or written.
 #[derive(Debug, thiserror::Error)]
@@ -37,6 +40,9 @@ pub enum StoreError {
         /// Its version.
         version: u32,
     },
+    /// After the change the document would make no sense; nothing was changed.
+    #[error("the document would make no sense: {}", .0.first().map_or("", |f| f.message.as_str()))]
+    Senseless(Vec<Fault>),
     /// The database does not answer; trying again later may work.
     #[error("the database does not answer")]
     Unavailable(#[source] sqlx::Error),

@@ -7,7 +7,7 @@ use ticksage_core::documents::paper::Paper;
 use uuid::Uuid;
 
 use crate::findings::touch;
-use crate::{Store, StoreError};
+use crate::{Store, StoreError, sense};
 
 /// A paper under a name of the sender's choosing.
 #[derive(Debug, Clone, PartialEq)]
@@ -158,7 +158,9 @@ impl Store {
     pub async fn add_papers(&self, candidate: Uuid, papers: &[NamedPaper]) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
+        let before = sense::faults(&mut tx, candidate).await?;
         append(&mut tx, candidate, papers).await?;
+        sense::no_worse(&mut tx, candidate, &before).await?;
         tx.commit().await?;
         Ok(())
     }
@@ -170,6 +172,7 @@ impl Store {
     pub async fn correct_paper(&self, candidate: Uuid, earlier: Uuid, paper: &NamedPaper) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
+        let before = sense::faults(&mut tx, candidate).await?;
         let stored =
             sqlx::query_scalar!(r#"SELECT 1 AS "one!" FROM papers WHERE id = $1 AND replaces = $2"#, paper.id, earlier)
                 .fetch_optional(&mut *tx)
@@ -190,6 +193,7 @@ impl Store {
                 .execute(&mut *tx)
                 .await?;
         }
+        sense::no_worse(&mut tx, candidate, &before).await?;
         tx.commit().await?;
         Ok(())
     }
@@ -201,6 +205,7 @@ impl Store {
     pub async fn undo_papers(&self, candidate: Uuid, papers: &[Uuid], undone: bool) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
+        let before = sense::faults(&mut tx, candidate).await?;
         for id in papers {
             mark(&mut tx, candidate, *id, undone).await?;
             let earlier =
@@ -211,6 +216,7 @@ impl Store {
                 sqlx::query!("UPDATE attachments SET paper = $1 WHERE paper = $2", to, from).execute(&mut *tx).await?;
             }
         }
+        sense::no_worse(&mut tx, candidate, &before).await?;
         tx.commit().await?;
         Ok(())
     }

@@ -25,6 +25,15 @@ async fn store() -> Store {
     store
 }
 
+/// The same, with the sheets of [`candidate`].
+async fn with_sheets() -> Store {
+    let store = store().await;
+    for sheet in bundle().families {
+        store.put_family(&sheet).await.unwrap();
+    }
+    store
+}
+
 fn fresh_url() -> String {
     static CLUSTER: OnceLock<Mutex<(Cluster, tempfile::TempDir)>> = OnceLock::new();
     static NEXT: AtomicUsize = AtomicUsize::new(0);
@@ -165,7 +174,7 @@ async fn of_two_edits_at_once_one_wins_and_one_is_told() {
 
 #[tokio::test]
 async fn a_finding_sent_twice_is_stored_once_and_taking_it_back_keeps_it() {
-    let s = store().await;
+    let s = with_sheets().await;
     let id = s.create_candidate(&Candidate { findings: Vec::new(), ..candidate() }).await.unwrap();
     let name = Uuid::new_v4();
     s.add_finding(id, name, &finding("lamps", 1)).await.unwrap();
@@ -191,8 +200,27 @@ async fn what_is_not_there_is_not_found() {
 }
 
 #[tokio::test]
+async fn a_change_after_which_the_document_makes_no_sense_changes_nothing() {
+    let s = with_sheets().await;
+    let id = s.create_candidate(&candidate()).await.unwrap();
+    let before = s.candidate(id).await.unwrap();
+    let senseless = |e: Result<(), StoreError>| matches!(e, Err(StoreError::Senseless(faults)) if !faults.is_empty());
+    assert!(senseless(s.add_finding(id, Uuid::new_v4(), &finding("no-such-check", 0)).await));
+    let mut late = reading(200_000.0, 5);
+    if let Paper::Reading(r) = &mut late.paper {
+        r.date = candidate().as_of.tomorrow().unwrap();
+    }
+    assert!(senseless(s.add_papers(id, std::slice::from_ref(&late)).await));
+    assert!(senseless(s.correct_paper(id, before.paper_ids.readings[0], &late).await));
+    let unbuilt = Candidate { built: candidate().as_of.tomorrow().unwrap(), ..candidate() };
+    assert!(senseless(s.update_candidate(id, 1, &unbuilt).await.map(drop)));
+    let after = s.candidate(id).await.unwrap();
+    assert_eq!((after.version, &after.candidate, &after.paper_ids), (1, &before.candidate, &before.paper_ids));
+}
+
+#[tokio::test]
 async fn a_summary_lasts_until_evidence_moves_on() {
-    let s = store().await;
+    let s = with_sheets().await;
     let id = s.create_candidate(&candidate()).await.unwrap();
     let record = s.candidate(id).await.unwrap();
     s.keep_summary(&record, "engine/1", &json!({"seen": 1})).await.unwrap();

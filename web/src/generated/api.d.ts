@@ -380,6 +380,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/candidates/{id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The stored document as it is, and what is wrong with it; nothing is judged. */
+        get: operations["get_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/candidates/{id}/export": {
         parameters: {
             query?: never;
@@ -2032,6 +2049,29 @@ export interface components {
          * @enum {string}
          */
         DefinedBy: "scheme" | "maker" | "reserved";
+        /** @description A stored document as it is, without a judgement: for one that makes no sense and is to be mended. */
+        DocumentView: {
+            /** @description Put away from the yard. */
+            archived: boolean;
+            /** @description The document. */
+            candidate: components["schemas"]["Candidate"];
+            /** @description What is wrong with it. */
+            faults: components["schemas"]["Fault"][];
+            /** @description Ids of the findings, in the document's order. */
+            finding_ids: string[];
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description Ids of the papers, list by list, in the document's order. */
+            paper_ids: components["schemas"]["PaperIdsView"];
+            /**
+             * Format: int32
+             * @description Version of its document.
+             */
+            version: number;
+        };
         /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
             /** @description Which clock is first. */
@@ -3800,7 +3840,7 @@ export interface components {
          * @description The kinds of refusal.
          * @enum {string}
          */
-        ProblemCode: "faulty" | "too_large" | "not_found" | "conflict" | "unavailable" | "service" | "internal";
+        ProblemCode: "faulty" | "too_large" | "not_found" | "forbidden" | "media" | "conflict" | "unavailable" | "service" | "internal";
         /** @description An item of a history report. */
         ProvenanceItem: {
             /** @description Which. */
@@ -4976,13 +5016,16 @@ export interface components {
         };
         /** @description A candidate in the yard. */
         YardEntry: {
+            /** @description What is wrong with the document, where it cannot be judged. */
+            faults: components["schemas"]["Fault"][];
             /**
              * Format: uuid
              * @description Its name.
              */
             id: string;
-            /** @description At a glance. */
-            summary: components["schemas"]["Summary"];
+            summary?: components["schemas"]["Summary"] | null;
+            /** @description Its title. */
+            title: string;
             /**
              * Format: int32
              * @description Version of its document.
@@ -5935,6 +5978,43 @@ export interface operations {
                 };
             };
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

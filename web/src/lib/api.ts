@@ -35,6 +35,11 @@ export type UsageClock = Schemas["UsageClock"];
 export type VerdictKind = Schemas["VerdictKind"];
 export type WhyKind = Schemas["WhyKind"];
 export type YardEntry = Schemas["YardEntry"];
+/** A candidate that could be judged. */
+export type JudgedEntry = YardEntry & { summary: Schemas["Summary"] };
+export type DocumentView = Schemas["DocumentView"];
+
+export const isJudged = (entry: YardEntry): entry is JudgedEntry => entry.summary != null;
 export type YearMark = Schemas["YearMark"];
 export type Action = Schemas["Action"];
 export type OutcomeEffect = Schemas["OutcomeEffect"];
@@ -199,6 +204,7 @@ export const api = {
   families: () => ask(client.GET("/families")),
   importFamily: (body: Family) => ask(client.POST("/families", { body })),
   candidate: (id: string) => ask(client.GET("/candidates/{id}", at(id))),
+  document: (id: string) => ask(client.GET("/candidates/{id}/document", at(id))),
   create: (body: Candidate) => ask(client.POST("/candidates", { body })),
   importBundle: (body: Bundle) => ask(client.POST("/candidates/import", { body })),
   edit: (id: string, version: number, body: Candidate) =>

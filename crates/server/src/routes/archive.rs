@@ -10,8 +10,9 @@ use ticksage_store::candidates::BundledBehind;
 use ticksage_store::papers::Attachment;
 use uuid::Uuid;
 
-use crate::archive_file::{FileEntry, pack, unpack};
+use crate::archive_file::{FileEntry, pack, unpack_bundle, unpack_files};
 use crate::body::Taken;
+use crate::cleaner::Cleaner;
 use crate::judging::compute;
 use crate::problem::Problem;
 use crate::views::{CandidateView, view};
@@ -54,10 +55,20 @@ pub async fn export_archive(store: web::Data<Store>, id: web::Path<Uuid>) -> Res
 #[utoipa::path(post, path = "/candidates/import/archive", tag = "candidates",
     request_body(content = Vec<u8>, content_type = "application/zip"),
     responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
-pub async fn import_archive(store: web::Data<Store>, body: Result<Taken, Problem>) -> Result<HttpResponse, Problem> {
+pub async fn import_archive(
+    store: web::Data<Store>,
+    cleaner: web::Data<Cleaner>,
+    body: Result<Taken, Problem>,
+) -> Result<HttpResponse, Problem> {
     let taken = body?;
-    let (text, files) = compute(move || unpack(taken.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
-    let bundle = documents::read_bundle(&text).map_err(Problem::faulty)?;
+    // The documents first: files are looked at only where those make sense.
+    let (bundle, files) = compute(move || {
+        let text = unpack_bundle(taken.bytes()).map_err(|e| Problem::fault("", &e))?;
+        let bundle = documents::read_bundle(&text).map_err(Problem::faulty)?;
+        let files = unpack_files(taken.bytes(), &cleaner).map_err(|e| Problem::fault("", &e))?;
+        Ok::<_, Problem>((bundle, files))
+    })
+    .await??;
     let papers = bundle.candidate.papers().count();
     for f in &files {
         let there = match &f.behind {

@@ -10,11 +10,12 @@ use uuid::Uuid;
 
 use crate::archive_file::ARCHIVE_LIMIT;
 use crate::body::{BodyLimit, Taken};
+use crate::cleaner::Cleaner;
 use crate::judging::compute;
 use crate::problem::Problem;
 use crate::routes::archive::import_archive;
 use crate::routes::candidates::Undo;
-use crate::sanitize::{ATTACHMENT_LIMIT, ATTACHMENTS, clean};
+use crate::sanitize::{ATTACHMENT_LIMIT, ATTACHMENTS};
 use crate::views::{CandidateView, view};
 
 /// What a file is called.
@@ -33,7 +34,7 @@ pub struct FileQuery {
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
     responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 pub async fn attach(
-    store: web::Data<Store>,
+    (store, cleaner): (web::Data<Store>, web::Data<Cleaner>),
     path: web::Path<(Uuid, Uuid)>,
     query: web::Query<FileQuery>,
     body: Result<Taken, Problem>,
@@ -44,7 +45,7 @@ pub async fn attach(
     if store.candidate(id).await?.attachments.len() >= ATTACHMENTS {
         return Err(Problem::fault("", &format!("a candidate holds at most {ATTACHMENTS} files")));
     }
-    let cleaned = compute(move || clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
+    let cleaned = compute(move || cleaner.clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
     store.attach(id, Behind::Paper(paper), file, &cleaned).await?;
     Ok(HttpResponse::Created().json(view(&store, id).await?))
 }
@@ -55,7 +56,7 @@ pub async fn attach(
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
     responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 pub async fn add_photo(
-    store: web::Data<Store>,
+    (store, cleaner): (web::Data<Store>, web::Data<Cleaner>),
     path: web::Path<(Uuid, String, String)>,
     query: web::Query<FileQuery>,
     body: Result<Taken, Problem>,
@@ -70,7 +71,7 @@ pub async fn add_photo(
     if record.attachments.len() >= ATTACHMENTS {
         return Err(Problem::fault("", &format!("a candidate holds at most {ATTACHMENTS} files")));
     }
-    let cleaned = compute(move || clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
+    let cleaned = compute(move || cleaner.clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
     if cleaned.media != "image/jpeg" {
         return Err(Problem::fault("", "a check takes pictures; a PDF belongs to a paper"));
     }

@@ -17,9 +17,9 @@ use uuid::Uuid;
 
 use crate::body::{Body, text};
 use crate::judging::{judge, sensible};
-use crate::problem::Problem;
+use crate::problem::{Problem, ProblemCode};
 use crate::summary::Summary;
-use crate::views::{CandidateView, YardEntry, keep, view};
+use crate::views::{CandidateView, DocumentView, YardEntry, keep, view};
 
 /// The version that an edit starts from.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -61,19 +61,52 @@ pub async fn list_candidates(store: web::Data<Store>) -> Result<web::Json<Vec<Ya
     let mut out = Vec::new();
     for row in store.yard(ENGINE).await? {
         let kept = row.summary.and_then(|s| serde_json::from_value::<Summary>(s).ok());
-        let summary = match kept {
-            Some(s) => s,
-            None => {
-                let (record, families) = store.with_families(row.id).await?;
-                let assessment = judge(record.candidate.clone(), families.clone()).await?;
-                let summary = Summary::new(&record.candidate, &families, &assessment);
-                keep(&store, &record, &summary).await;
-                summary
-            }
-        };
-        out.push(YardEntry { id: row.id, version: row.version, summary });
+        out.push(match kept {
+            Some(s) => YardEntry {
+                id: row.id,
+                version: row.version,
+                title: s.title.clone(),
+                summary: Some(s),
+                faults: Vec::new(),
+            },
+            None => yard_entry(&store, row.id).await?,
+        });
     }
     Ok(web::Json(out))
+}
+
+/// Judges one candidate for the yard. One that cannot be judged stands there with its faults, beside the others.
+async fn yard_entry(store: &Store, id: Uuid) -> Result<YardEntry, Problem> {
+    let (record, families) = store.with_families(id).await?;
+    let title = record.candidate.title.clone();
+    let (summary, faults) = match judge(record.candidate.clone(), families.clone()).await {
+        Ok(assessment) => {
+            let summary = Summary::new(&record.candidate, &families, &assessment);
+            keep(store, &record, &summary).await;
+            (Some(summary), Vec::new())
+        }
+        Err(problem) if problem.code == ProblemCode::Faulty => (None, problem.faults),
+        Err(problem) => return Err(problem),
+    };
+    Ok(YardEntry { id, version: record.version, title, summary, faults })
+}
+
+/// The stored document as it is, and what is wrong with it; nothing is judged.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = DocumentView), (status = 404, body = Problem), (status = 503, body = Problem)))]
+#[get("/candidates/{id}/document")]
+pub async fn get_document(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<web::Json<DocumentView>, Problem> {
+    let (record, families) = store.with_families(*id).await?;
+    let faults = candidate::candidate_faults(&record.candidate, &families);
+    Ok(web::Json(DocumentView {
+        id: record.id,
+        version: record.version,
+        archived: record.archived,
+        candidate: record.candidate,
+        finding_ids: record.finding_ids,
+        paper_ids: record.paper_ids.into(),
+        faults,
+    }))
 }
 
 /// Stores a new candidate.
@@ -256,6 +289,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(create_candidate)
         .service(import_candidate)
         .service(get_candidate)
+        .service(get_document)
         .service(edit_candidate)
         .service(archive_candidate)
         .service(export_candidate)

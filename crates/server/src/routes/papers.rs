@@ -125,10 +125,11 @@ async fn store_and_tell(
     already: usize,
     change: impl Future<Output = Result<(), ticksage_store::StoreError>>,
 ) -> Result<PapersAnswer, Problem> {
-    let before = lean(before.0, before.1).await?;
+    // One that makes no sense yet has no judgement to compare with: it is being mended.
+    let before = lean(before.0, before.1).await.ok();
     change.await?;
     let view = view(store, id).await?;
-    let moved = moved(&before, &view.assessment, &table());
+    let moved = moved(before.as_ref().unwrap_or(&view.assessment), &view.assessment, &table());
     Ok(PapersAnswer { view, moved, stored, already })
 }
 

@@ -2,7 +2,7 @@
 
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ApiError, type CandidateView, type Comparable } from "../../lib/api";
+import { api, ApiError, isJudged, type CandidateView, type Comparable } from "../../lib/api";
 import { useFreshView } from "../../lib/hooks";
 import { FaultList } from "../../parts/FaultList";
 import { FileButton } from "../../parts/FileButton";
@@ -30,9 +30,12 @@ export function Comparables({ view }: { view: CandidateView }) {
   // Whoever shares the set goes on sharing it.
   const [chosen, setServes] = useState<string[] | null>(null);
   const serves = chosen ?? view.shares_comparables;
-  const others = (yard.data ?? []).filter(
-    (e) => e.id !== view.id && e.summary.currency === candidate.currency && e.summary.strip.clock === a.clock,
-  );
+  const others = (yard.data ?? [])
+    .filter(isJudged)
+    .filter(
+      (e) =>
+        e.id !== view.id && e.summary.currency === candidate.currency && e.summary.strip.clock === a.clock,
+    );
   const save = useMutation({
     mutationFn: ({ next, also }: { next: Comparable[]; also: string[] }) =>
       api.setComparables(view.id, view.version, next, also),

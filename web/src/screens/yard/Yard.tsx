@@ -1,7 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, ApiError, type Bundle, type Family, type YardEntry } from "../../lib/api";
+import {
+  api,
+  ApiError,
+  isJudged,
+  type Bundle,
+  type Family,
+  type JudgedEntry,
+  type YardEntry,
+} from "../../lib/api";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOfSummary } from "../../charts/Road";
 import { Page } from "../../parts/Shell";
@@ -18,7 +26,7 @@ function Lane({
   onChoose,
   onPutAway,
 }: {
-  entry: YardEntry;
+  entry: JudgedEntry;
   chosen: boolean;
   full: boolean;
   onChoose: (chosen: boolean) => void;
@@ -85,6 +93,37 @@ function Lane({
             : `${s.checks_done} of ${s.checks_total} checks done; none left pays for its time.`}
         </p>
       </div>
+    </li>
+  );
+}
+
+/** A candidate whose document makes no sense: what is wrong, and where to mend it. */
+function BrokenLane({ entry, onPutAway }: { entry: YardEntry; onPutAway: (e: YardEntry) => void }) {
+  return (
+    <li className="border-b-2 border-rule py-3">
+      <h2 className="text-[1.45rem]">
+        <Link to={`/c/${entry.id}/advert`} className="hover:underline">
+          {entry.title}
+        </Link>
+      </h2>
+      <p className="font-bold text-caution">
+        It cannot be judged: {entry.faults[0]?.message ?? "something is wrong"}.
+      </p>
+      <p className="sign flex flex-wrap gap-x-5 text-base">
+        <Link
+          to={`/c/${entry.id}/advert`}
+          className="flex min-h-11 items-center underline underline-offset-4"
+        >
+          See what is wrong
+        </Link>
+        <button
+          type="button"
+          className="min-h-11 text-soft underline underline-offset-4"
+          onClick={() => onPutAway(entry)}
+        >
+          Put away<span className="sr-only"> {entry.title}</span>
+        </button>
+      </p>
     </li>
   );
 }
@@ -174,7 +213,7 @@ export function Yard() {
         {said && <p role="status">{said}</p>}
         {away && (
           <p role="status" className="flex items-center gap-2">
-            {away.summary.title} is put away.
+            {away.title} is put away.
             <button
               type="button"
               className="btn btn-quiet"
@@ -206,16 +245,24 @@ export function Yard() {
         </div>
       )}
       <ul className="mt-3">
-        {yard.data?.map((entry) => (
-          <Lane
-            key={entry.id}
-            entry={entry}
-            chosen={side.includes(entry.id)}
-            full={side.length >= 4}
-            onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
-            onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
-          />
-        ))}
+        {yard.data?.map((entry) =>
+          isJudged(entry) ? (
+            <Lane
+              key={entry.id}
+              entry={entry}
+              chosen={side.includes(entry.id)}
+              full={side.length >= 4}
+              onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
+              onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
+            />
+          ) : (
+            <BrokenLane
+              key={entry.id}
+              entry={entry}
+              onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
+            />
+          ),
+        )}
       </ul>
       <p className="mt-6 max-w-3xl text-[0.95rem] text-soft">
         Every figure is an estimate from stated assumptions, not a warranty. Local roadworthiness rules and
