@@ -69,6 +69,9 @@ await main(async (browser) => {
   await parts.getByRole("link", { name: "What it is worth" }).click();
   const sum = page.getByTestId("limit-sum");
   await sum.getByText(money(a.value.limit), { exact: true }).waitFor();
+  const share = Math.round((a.value.risk_margin / a.value.tail_excess) * 100);
+  await sum.getByText(`Less room for bad luck: ${share} %`).waitFor();
+  await sum.getByText("Room left for bad luck by").waitFor();
   const list = page.getByRole("list", { name: "Comparables" });
   const before = candidate.comparables.length;
   assert.equal(await list.locator("li").count(), before);

@@ -192,7 +192,9 @@ export function WhatIfControls({ tried, onClose }: { tried: WhatIf; onClose?: ()
             <li key={e.exposure}>
               <h3 className="flex justify-between border-b border-rule text-lg">
                 {exposureWord[e.exposure]}
-                <span className="text-[0.95rem] font-normal text-soft">{e.points} points</span>
+                <span className="text-[0.95rem] font-normal text-soft">
+                  {e.points} point{e.points === 1 ? "" : "s"}
+                </span>
               </h3>
               <Level
                 label="so far"

@@ -9,6 +9,23 @@ type Evidence = { kind: "paper" | "finding"; id: string };
 
 const lists = ["ledger", "readings", "provenance", "advisories", "campaigns", "scans"] as const;
 
+const listWord: Record<string, string> = {
+  ledger: "Ledger, line",
+  readings: "The clock, reading",
+  provenance: "History report, item",
+  advisories: "Advisory",
+  campaigns: "Campaign",
+  scans: "Scan",
+  findings: "Finding",
+};
+
+/** Where a fault lies, as a person finds it; the path itself for the rest. */
+function placeOf(path: string): string {
+  const [, list = "", at = "", ...rest] = path.split("/");
+  const word = listWord[list];
+  return word ? `${word} ${Number(at) + 1}${rest.length > 0 ? `: ${rest.join(", ")}` : ""}` : path;
+}
+
 /** The paper or finding that a fault lies in, where it lies in one. */
 function evidenceAt(doc: DocumentView, path: string): Evidence | null {
   const [, list, place] = path.split("/");
@@ -63,7 +80,7 @@ export function Mend({ id }: { id: string }) {
           return (
             <li key={`${f.path} ${f.message}`} className="border-b border-rule py-2">
               <p className="text-lg font-bold">{f.message}</p>
-              <p className="reading text-soft">{f.path}</p>
+              <p className="sign text-soft">{placeOf(f.path)}</p>
               {evidence && (
                 <button
                   type="button"

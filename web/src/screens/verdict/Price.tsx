@@ -168,7 +168,8 @@ export function LimitSum({ view }: { view: CandidateView }) {
   const { reference } = a.value;
   const table = useQuery({ queryKey: ["assumptions"], queryFn: api.assumptions, staleTime: Infinity });
   const appetite = candidate.buyer?.appetite ?? "even";
-  const row = table.data?.find((r) => r.key === `room_${appetite}`);
+  const row = table.data?.find((r) => r.key === `risk_margin_${appetite}`);
+  const share = a.value.tail_excess > 0 ? a.value.risk_margin / a.value.tail_excess : (row?.value ?? 0);
   const line = (label: React.ReactNode, amount: string, strong = false) => (
     <tr className={strong ? "border-t-2 border-ink" : "border-b border-rule"}>
       <th
@@ -207,7 +208,7 @@ export function LimitSum({ view }: { view: CandidateView }) {
           )}
           {line(
             <>
-              Less room for bad luck: {Math.round((row?.value ?? 0) * 100)} % ({appetite}) of the{" "}
+              Less room for bad luck: {Math.round(share * 100)} % ({appetite}) of the{" "}
               {money(a.value.tail_excess)} by which the dearest tenth of futures lies above the average
               {row && (
                 <span className="block text-[0.95rem] text-soft">
