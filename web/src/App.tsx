@@ -84,7 +84,7 @@ function CandidateRoute() {
 
 function Lost() {
   return (
-    <Page title="Nothing stands here" lead="The address is wrong, or the candidate was never in this yard.">
+    <Page title="There is no such page" lead="The address is wrong, or the candidate was never in this yard.">
       <Link to="/" className="btn btn-main mt-5">
         Go to the yard
       </Link>

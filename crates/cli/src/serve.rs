@@ -140,9 +140,11 @@ fn database(url: Option<String>, data: Option<PathBuf>, beside: &mut Beside) -> 
     if let Some(url) = url {
         return Ok(url);
     }
-    let started = Cluster::start(&data.unwrap_or_else(data_folder), Keep::Safely)?;
+    let folder = data.unwrap_or_else(data_folder);
+    let started = Cluster::start(&folder, Keep::Safely)?;
     let url = started.create_database("ticksage")?;
-    tracing::info!(target: "ticksage", "private database at {url}");
+    let (at, password) = (started.address(), folder.join("password"));
+    tracing::info!(target: "ticksage", "private database at {at}/ticksage, its password in {}", password.display());
     beside.cluster = Some(started);
     Ok(url)
 }

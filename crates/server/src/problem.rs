@@ -147,6 +147,7 @@ impl From<StoreError> for Problem {
                 )
             },
             StoreError::Senseless(faults) => Self::faulty(faults),
+            e @ StoreError::Unstorable => Self::fault("", &e.to_string()),
             e @ StoreError::SheetDiffers { .. } => {
                 Self::new(StatusCode::CONFLICT, ProblemCode::Conflict, e.to_string())
             }

@@ -66,9 +66,40 @@ fn clean_picture(bytes: &[u8], format: ImageFormat) -> Result<Vec<u8>, String> {
     Ok(out)
 }
 
-/// Entries of a PDF's objects that tell of its maker, run something, or hold files.
-const PDF_REMOVED: [&[u8]; 9] =
-    [b"Metadata", b"OpenAction", b"AA", b"JavaScript", b"JS", b"EmbeddedFiles", b"AF", b"PieceInfo", b"Launch"];
+/// Entries of a PDF that tell of its maker, run something, ask for something, or hold files; wherever they lie.
+const PDF_REMOVED: [&[u8]; 17] = [
+    b"Metadata",
+    b"OpenAction",
+    b"AA",
+    b"A",
+    b"PA",
+    b"JavaScript",
+    b"JS",
+    b"Launch",
+    b"EmbeddedFiles",
+    b"EF",
+    b"AF",
+    b"AcroForm",
+    b"XFA",
+    b"RichMediaContent",
+    b"RichMediaSettings",
+    b"PieceInfo",
+    b"Collection",
+];
+
+/// Takes those entries out of an object and everything in it.
+fn strip(object: &mut lopdf::Object) {
+    let dictionary = match object {
+        lopdf::Object::Array(items) => return items.iter_mut().for_each(strip),
+        lopdf::Object::Dictionary(d) => d,
+        lopdf::Object::Stream(s) => &mut s.dict,
+        _ => return,
+    };
+    for key in PDF_REMOVED {
+        dictionary.remove(key);
+    }
+    dictionary.iter_mut().for_each(|(_, value)| strip(value));
+}
 
 /// Deepest nesting of lists and dictionaries in a PDF: an honest one stays far below.
 const PDF_NESTING: usize = 32;
@@ -83,7 +114,7 @@ fn nesting(bytes: &[u8]) -> usize {
             b'(' => at += string_length(&bytes[at..]),
             b'%' => at += rest.iter().take_while(|b| **b != b'\n' && **b != b'\r').count() - 1,
             b's' if rest.starts_with(b"stream") => {
-                at += rest.windows(9).position(|w| w == b"endstream").unwrap_or(rest.len() - 1);
+                at += rest.windows(9).position(|w| w == b"endstream").map_or(rest.len(), |end| end + 8);
             }
             b'<' if rest.starts_with(b"<<") => (at, depth) = (at + 1, depth + 1),
             b'>' if rest.starts_with(b">>") => (at, depth) = (at + 1, depth.saturating_sub(1)),
@@ -127,16 +158,7 @@ fn clean_pdf(bytes: &[u8]) -> Result<Vec<u8>, String> {
         return Err("the PDF has no page".to_owned());
     }
     pdf.trailer.remove(b"Info");
-    for object in pdf.objects.values_mut() {
-        let dictionary = match object {
-            lopdf::Object::Dictionary(d) => d,
-            lopdf::Object::Stream(s) => &mut s.dict,
-            _ => continue,
-        };
-        for key in PDF_REMOVED {
-            dictionary.remove(key);
-        }
-    }
+    pdf.objects.values_mut().for_each(strip);
     pdf.prune_objects();
     let mut out = Vec::new();
     pdf.save_to(&mut out).map_err(|e| format!("the PDF cannot be written anew: {e}"))?;
@@ -213,6 +235,47 @@ mod tests {
         let cleaned = clean("bill.pdf", &bytes).unwrap().bytes;
         assert!(!holds(&cleaned, b"the seller's name") && !holds(&cleaned, b"app.alert"));
         assert_eq!(Document::load_mem(&cleaned).unwrap().get_pages().len(), 1);
+    }
+
+    #[test]
+    fn a_pdf_loses_what_runs_asks_or_hides_wherever_it_lies() {
+        let mut pdf = Document::with_version("1.5");
+        let pages = pdf.new_object_id();
+        let launch = dictionary! { "S" => "Launch", "F" => Object::string_literal("marker-launch") };
+        let field =
+            dictionary! { "Subtype" => "Widget", "Next" => vec![Object::Dictionary(dictionary! { "A" => launch })] };
+        let page = pdf.add_object(dictionary! { "Type" => "Page", "Parent" => pages, "Annots" => vec![field.into()],
+        "MediaBox" => vec![0.into(), 0.into(), 200.into(), 100.into()] });
+        pdf.objects.insert(
+            pages,
+            Object::Dictionary(dictionary! { "Type" => "Pages", "Kids" => vec![page.into()], "Count" => 1 }),
+        );
+        let hidden = pdf.add_object(lopdf::Stream::new(dictionary! {}, b"marker-file".to_vec()));
+        let spec = dictionary! { "Type" => "Filespec", "EF" => dictionary! { "F" => hidden } };
+        let names = dictionary! { "Kids" => vec![Object::Dictionary(dictionary! { "Names" => vec![spec.into()] })] };
+        let form = dictionary! { "XFA" => Object::string_literal("marker-form") };
+        let catalog =
+            pdf.add_object(dictionary! { "Type" => "Catalog", "Pages" => pages, "AcroForm" => form, "Names" => names });
+        pdf.trailer.set("Root", catalog);
+        let mut bytes = Vec::new();
+        pdf.save_to(&mut bytes).unwrap();
+        let markers = ["marker-launch", "marker-file", "marker-form"];
+        assert!(markers.iter().all(|m| holds(&bytes, m.as_bytes())));
+        let cleaned = clean("bill.pdf", &bytes).unwrap().bytes;
+        for m in markers {
+            assert!(!holds(&cleaned, m.as_bytes()), "{m} is still there");
+        }
+        assert_eq!(Document::load_mem(&cleaned).unwrap().get_pages().len(), 1);
+    }
+
+    #[test]
+    fn nesting_is_counted_outside_strings_and_streams() {
+        assert_eq!(nesting(b"<< /A [ [ 1 ] << >> ] >>"), 3);
+        assert_eq!(nesting(b"( [[[[ (nested) \\) [[ ) [ ]"), 1);
+        assert_eq!(nesting(b"% [[[[\n[ ]"), 1);
+        assert_eq!(nesting(b"<< >> stream [[[[[[ endstream [ [ ] ]"), 2);
+        assert_eq!(nesting(b"stream [[[ that never ends"), 0);
+        assert_eq!(nesting(&b"[".repeat(1_000)), 1_000);
     }
 
     #[test]

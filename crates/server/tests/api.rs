@@ -515,3 +515,13 @@ async fn answers_are_for_no_cache_and_no_other_site() {
     assert_eq!(header("cache-control").as_deref(), Some("no-store"));
     assert_eq!(header("cross-origin-resource-policy").as_deref(), Some("same-origin"));
 }
+
+#[actix_web::test]
+async fn a_text_that_cannot_be_stored_is_refused_and_not_our_fault() {
+    let (store, id) = with_demo().await;
+    let finding = json!({"id": uuid::Uuid::new_v4(), "finding": {"family": "bk4", "check": "cold-start",
+        "result": {"kind": "outcome", "outcome": 1}, "note": "before \u{0} after"}});
+    let (status, answer) = post(&store, &format!("/candidates/{id}/findings"), &finding).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{answer}");
+    assert!(answer["message"].as_str().unwrap().contains("NUL"), "{answer}");
+}

@@ -2,9 +2,14 @@
 //!
 //! The server is run by a small shell that waits for its own standard input to close, so it goes
 //! when this process goes, however that ends. As root it runs as the `postgres` user.
+//!
+//! Other accounts of the machine stay out: on loopback only the role of the application is let in, by a password
+//! that lies in a file of mode 0600 and with no right beyond its own databases. The superuser comes in through a
+//! Unix socket alone, in a folder of mode 0700.
 
-use std::io;
+use std::io::{self, Read, Write};
 use std::net::TcpListener;
+use std::os::unix::fs::{DirBuilderExt, OpenOptionsExt};
 use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
@@ -57,8 +62,29 @@ pub struct Cluster {
     data: PathBuf,
     port: u16,
     keep: Keep,
+    password: String,
+    /// Where the superuser's socket is while the server runs.
+    socket: Option<PathBuf>,
     process: Option<Child>,
 }
+
+/// The superuser, who makes databases and roles; comes in through the socket alone.
+const SUPERUSER: &str = "ticksage";
+
+/// The role of the application.
+const ROLE: &str = "ticksage_app";
+
+/// Who is let in, and how: read by the server when it starts.
+const LET_IN: &str = "# Written by Tick Sage at every start.\n\
+    local all ticksage trust\n\
+    host all ticksage_app 127.0.0.1/32 scram-sha-256\n";
+
+/// Gives what an earlier version of the program left with the superuser to the application's role.
+const HAND_OVER: &str = "DO $$ DECLARE t text; BEGIN
+    FOR t IN SELECT tablename FROM pg_tables WHERE schemaname = 'public' AND tableowner <> 'ticksage_app' LOOP
+        EXECUTE format('ALTER TABLE public.%I OWNER TO ticksage_app', t);
+    END LOOP; END $$;
+    GRANT ALL ON SCHEMA public TO ticksage_app;";
 
 const WAIT: Duration = Duration::from_secs(60);
 
@@ -77,39 +103,71 @@ impl Cluster {
             run(
                 "initdb",
                 as_server_user("initdb")?
-                    .args(["--username=ticksage", "--auth=trust", "--encoding=UTF8", "--locale=C.UTF-8", "--no-sync"])
+                    .args(["--username", SUPERUSER, "--auth-local=trust", "--auth-host=scram-sha-256"])
+                    .args(["--encoding=UTF8", "--locale=C.UTF-8", "--no-sync"])
                     .arg(&data),
             )?;
         }
+        std::fs::write(data.join("pg_hba.conf"), LET_IN).map_err(io_error("writing who is let in"))?;
+        let password = password(&folder.join("password"))?;
         let port = TcpListener::bind(("127.0.0.1", 0))
             .and_then(|l| l.local_addr())
             .map_err(io_error("finding a free port"))?
             .port();
-        let mut cluster = Self { data, port, keep, process: None };
+        let mut cluster = Self { data, port, keep, password, socket: None, process: None };
         cluster.resume()?;
+        cluster.sql(
+            "postgres",
+            &format!(
+                "DO $$ BEGIN IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = '{ROLE}') THEN CREATE ROLE {ROLE}; END IF; END $$;
+                 SET password_encryption = 'scram-sha-256';
+                 ALTER ROLE {ROLE} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION PASSWORD '{}';",
+                cluster.password
+            ),
+        )?;
         Ok(cluster)
     }
 
-    /// The URL of a database in it.
+    /// The URL of a database in it, with the password: not for a log.
     #[must_use]
     pub fn url(&self, database: &str) -> String {
-        format!("postgres://ticksage@127.0.0.1:{}/{database}", self.port)
+        format!("postgres://{ROLE}:{}@{}/{database}", self.password, self.address())
     }
 
-    /// Makes a database unless it is there.
+    /// Where it listens.
+    #[must_use]
+    pub fn address(&self) -> String {
+        format!("127.0.0.1:{}", self.port)
+    }
+
+    /// The folder of the superuser's socket, while it runs.
+    #[must_use]
+    pub fn socket_folder(&self) -> Option<&Path> {
+        self.socket.as_deref()
+    }
+
+    /// Makes a database of the application's role unless it is there.
     ///
     /// # Errors
     /// [`ClusterError::Failed`] with what PostgreSQL said.
     pub fn create_database(&self, name: &str) -> Result<String, ClusterError> {
-        let mut psql = as_server_user("psql")?;
-        psql.args(["-h", "127.0.0.1", "-p", &self.port.to_string(), "-U", "ticksage", "-d", "postgres", "-tA", "-c"]);
-        psql.arg(format!("SELECT 1 FROM pg_database WHERE datname = '{name}'"));
-        if run("psql", &mut psql)?.trim() != "1" {
-            let mut createdb = as_server_user("createdb")?;
-            createdb.args(["-h", "127.0.0.1", "-p", &self.port.to_string(), "-U", "ticksage", name]);
-            run("createdb", &mut createdb)?;
+        let there = self.sql("postgres", &format!("SELECT 1 FROM pg_database WHERE datname = '{name}';"))?;
+        if there.trim() == "1" {
+            self.sql("postgres", &format!("ALTER DATABASE \"{name}\" OWNER TO {ROLE};"))?;
+        } else {
+            self.sql("postgres", &format!("CREATE DATABASE \"{name}\" OWNER {ROLE};"))?;
         }
+        self.sql(name, HAND_OVER)?;
         Ok(self.url(name))
+    }
+
+    /// Runs SQL as the superuser, through the socket; what is run is never seen in the list of processes.
+    fn sql(&self, database: &str, text: &str) -> Result<String, ClusterError> {
+        let socket = self.socket.clone().unwrap_or_default();
+        let mut psql = as_server_user("psql")?;
+        psql.arg("-h").arg(socket).args(["-p", &self.port.to_string(), "-U", SUPERUSER, "-d", database]);
+        psql.args(["-qtAX", "-v", "ON_ERROR_STOP=1", "-f", "-"]);
+        run_with("psql", &mut psql, text)
     }
 
     /// Stops the server; the data stay, and [`Self::resume`] brings it back on the same port.
@@ -117,6 +175,9 @@ impl Cluster {
         if let Some(mut child) = self.process.take() {
             drop(child.stdin.take());
             let _ = child.wait();
+        }
+        if let Some(socket) = self.socket.take() {
+            let _ = std::fs::remove_dir_all(socket);
         }
     }
 
@@ -131,13 +192,18 @@ impl Cluster {
             Keep::Briefly => "off",
         };
         let server = program("postgres")?;
+        let socket = socket_folder()?;
+        self.socket = Some(socket.clone());
         let script = format!(
-            "'{}' -D '{}' -p {} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c fsync={fsync} \
-             >> '{}' 2>&1 & pid=$!; read -r _; kill -INT $pid 2>/dev/null; wait $pid",
+            "'{}' -D '{}' -p {} -c listen_addresses=127.0.0.1 -c unix_socket_directories='{}' -c unix_socket_permissions=0700 -c fsync={fsync} \
+             >> '{}' 2>&1 & pid=$!; read -r _; kill -INT $pid 2>/dev/null; wait $pid; \
+             rmdir '{}' 2>/dev/null",
             server.display(),
             self.data.display(),
             self.port,
-            log.display()
+            socket.display(),
+            log.display(),
+            socket.display()
         );
         let mut command = if is_root() {
             let mut c = Command::new("runuser");
@@ -183,6 +249,46 @@ impl Drop for Cluster {
     }
 }
 
+/// The password of the application's role: made once, in a file that nobody else reads.
+fn password(file: &Path) -> Result<String, ClusterError> {
+    let what = || format!("the password in {}", file.display());
+    if let Ok(kept) = std::fs::read_to_string(file)
+        && kept.trim().len() >= 32
+    {
+        return Ok(kept.trim().to_owned());
+    }
+    let mut random = [0_u8; 24];
+    std::fs::File::open("/dev/urandom").and_then(|mut f| f.read_exact(&mut random)).map_err(io_error(what()))?;
+    let made: String = random.iter().map(|b| format!("{b:02x}")).collect();
+    let mut out = std::fs::OpenOptions::new()
+        .write(true)
+        .create(true)
+        .truncate(true)
+        .mode(0o600)
+        .open(file)
+        .map_err(io_error(what()))?;
+    out.write_all(made.as_bytes()).map_err(io_error(what()))?;
+    Ok(made)
+}
+
+/// A new folder of mode 0700 for the superuser's socket, with a short path: sockets take no longer one.
+fn socket_folder() -> Result<PathBuf, ClusterError> {
+    for n in 0..1_000 {
+        let folder = PathBuf::from(format!("/tmp/ticksage-{}-{n}", std::process::id()));
+        match std::fs::DirBuilder::new().mode(0o700).create(&folder) {
+            Ok(()) => {
+                if is_root() {
+                    run("chown", Command::new("chown").arg("postgres").arg(&folder))?;
+                }
+                return Ok(folder);
+            }
+            Err(e) if e.kind() == io::ErrorKind::AlreadyExists => {}
+            Err(e) => return Err(io_error(format!("making {}", folder.display()))(e)),
+        }
+    }
+    Err(io_error("making a folder for the database's socket")(io::ErrorKind::AlreadyExists.into()))
+}
+
 fn is_root() -> bool {
     Command::new("id").arg("-u").output().is_ok_and(|o| o.stdout.trim_ascii() == b"0")
 }
@@ -214,7 +320,19 @@ fn as_server_user(name: &str) -> Result<Command, ClusterError> {
 }
 
 fn run(program: &'static str, command: &mut Command) -> Result<String, ClusterError> {
-    let out = command.stdin(Stdio::null()).output().map_err(io_error(format!("running {program}")))?;
+    run_with(program, command, "")
+}
+
+/// Runs a program with a text as its standard input; what it printed.
+fn run_with(program: &'static str, command: &mut Command, input: &str) -> Result<String, ClusterError> {
+    let failed = || io_error(format!("running {program}"));
+    let mut child =
+        command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().map_err(failed())?;
+    if let Some(mut stdin) = child.stdin.take() {
+        // A program that does not read is none the worse.
+        let _ = stdin.write_all(input.as_bytes());
+    }
+    let out = child.wait_with_output().map_err(failed())?;
     if out.status.success() {
         Ok(String::from_utf8_lossy(&out.stdout).into_owned())
     } else {

@@ -43,6 +43,9 @@ pub enum StoreError {
     /// After the change the document would make no sense; nothing was changed.
     #[error("the document would make no sense: {}", .0.first().map_or("", |f| f.message.as_str()))]
     Senseless(Vec<Fault>),
+    /// A text holds a character that cannot be stored.
+    #[error("a text holds a NUL character, which cannot be stored")]
+    Unstorable,
     /// The database does not answer; trying again later may work.
     #[error("the database does not answer")]
     Unavailable(#[source] sqlx::Error),
@@ -62,6 +65,12 @@ impl From<sqlx::Error> for StoreError {
             sqlx::Error::Database(d) => d.code().is_some_and(|c| c.starts_with("57P") || c.starts_with("08")),
             _ => false,
         };
+        // Classes 22P05 and 22021: a character that PostgreSQL holds in no text.
+        let unstorable =
+            matches!(&e, sqlx::Error::Database(d) if d.code().is_some_and(|c| c == "22P05" || c == "22021"));
+        if unstorable {
+            return Self::Unstorable;
+        }
         if away { Self::Unavailable(e) } else { Self::Database(e) }
     }
 }

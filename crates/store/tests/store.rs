@@ -418,3 +418,38 @@ async fn files_come_with_a_bundle_or_nothing_does() {
     assert_eq!(behind.paper, record.paper_ids.ledger.first().copied());
     assert_eq!(s.attachment(id, behind.id).await.unwrap().bytes, [1, 2, 3]);
 }
+
+#[tokio::test]
+async fn the_private_database_lets_in_its_own_role_alone_and_that_without_a_superusers_rights() {
+    use std::os::unix::fs::PermissionsExt;
+    let folder = tempfile::Builder::new().prefix("ticksage-closed-").tempdir().unwrap();
+    let cluster = Cluster::start(folder.path(), Keep::Briefly).unwrap();
+    let url = cluster.create_database("own").unwrap();
+    let pool = sqlx::PgPool::connect(&url).await.unwrap();
+    let (role, superuser): (String, bool) =
+        sqlx::query_as("SELECT rolname::text, rolsuper FROM pg_roles WHERE rolname = current_user")
+            .fetch_one(&pool)
+            .await
+            .unwrap();
+    assert_eq!((role.as_str(), superuser), ("ticksage_app", false));
+    assert!(sqlx::raw_sql("CREATE ROLE another SUPERUSER").execute(&pool).await.is_err());
+    assert!(sqlx::raw_sql("COPY (SELECT 1) TO PROGRAM 'true'").execute(&pool).await.is_err());
+    let at = cluster.address();
+    for stranger in ["ticksage", "postgres", "ticksage_app", "ticksage_app:guess", "ticksage:guess"] {
+        for database in ["own", "postgres"] {
+            let refused = sqlx::PgPool::connect(&format!("postgres://{stranger}@{at}/{database}")).await;
+            assert!(refused.is_err(), "{stranger} came into {database}");
+        }
+    }
+    let mode = |path: &std::path::Path| std::fs::metadata(path).unwrap().permissions().mode() & 0o777;
+    assert_eq!(mode(&folder.path().join("password")), 0o600);
+    let socket = cluster.socket_folder().unwrap().to_owned();
+    assert_eq!(mode(&socket), 0o700);
+    assert!(socket.as_os_str().len() < 80);
+    // Started again it has the same password, and the socket's folder goes with the server.
+    drop(cluster);
+    assert!(!socket.exists());
+    let again = Cluster::start(folder.path(), Keep::Briefly).unwrap();
+    let password = |url: &str| url.split('@').next().unwrap().to_owned();
+    assert_eq!(password(&again.create_database("own").unwrap()), password(&url));
+}

@@ -75,7 +75,7 @@ export function FamilyChoice({ form, families }: { form: UseFormReturn<Draft>; f
         aria-label="What kind of thing it is"
         className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1"
       >
-        <span className="sign text-[1.05rem] font-semibold">Also what every</span>
+        <span className="sign text-[1.05rem] font-semibold">General checks for a</span>
         {[...bases.map((b) => [b.id, baseWord[b.kind] ?? b.name, b.clock] as const)].map(
           ([id, word, counts]) => (
             <label key={id} className="flex min-h-11 items-center gap-2">
@@ -118,8 +118,8 @@ export function FamilyChoice({ form, families }: { form: UseFormReturn<Draft>; f
           nothing more
         </label>
         <span className="basis-full text-sm text-soft">
-          needs looked at: body, lamps, tyres, brakes, fluids, codes. It makes way for what a family’s own
-          sheet knows, and serves alone where no family fits.
+          Body, lamps, tyres, brakes, fluids, codes. What a family’s own sheet knows better replaces them; where
+          no family fits, they are enough to begin.
         </span>
       </div>
       {error && (
