@@ -118,8 +118,8 @@ export function FamilyChoice({ form, families }: { form: UseFormReturn<Draft>; f
           nothing more
         </label>
         <span className="basis-full text-sm text-soft">
-          Body, lamps, tyres, brakes, fluids, codes. What a family’s own sheet knows better replaces them; where
-          no family fits, they are enough to begin.
+          Body, lamps, tyres, brakes, fluids, codes. What a family’s own sheet knows better replaces them;
+          where no family fits, they are enough to begin.
         </span>
       </div>
       {error && (
