@@ -4,6 +4,7 @@ import type { ClockCurves, PointDetail, UsageClock } from "../lib/api";
 import { rampStep } from "./axis";
 import { useWidth } from "../lib/hooks";
 import { clockUnit, percent, usage, whole } from "../lib/format";
+import { FootAxis, SideAxis } from "./Axes";
 
 const LEFT = 44;
 const HEIGHT = 250;
@@ -74,21 +75,13 @@ export function ClaimChart({
       {width > 120 && (
         <svg width={width} height={tall} role="img" aria-label={label} className="block overflow-visible">
           <rect x={now} y={26} width={end - now} height={base - 26} fill="var(--sunk)" />
-          {[0, 0.25, 0.5, 0.75, 1].map((p) => (
-            <g key={p}>
-              <line x1={LEFT} x2={width - 14} y1={y(p)} y2={y(p)} stroke="var(--rule)" />
-              <text
-                x={LEFT - 6}
-                y={y(p) + 5}
-                textAnchor="end"
-                className="sign"
-                fontSize="14"
-                fill="var(--ink-soft)"
-              >
-                {p * 100} %
-              </text>
-            </g>
-          ))}
+          <SideAxis
+            ticks={[0, 0.25, 0.5, 0.75, 1]}
+            y={y}
+            say={(p) => `${p * 100} %`}
+            from={LEFT}
+            to={width - 14}
+          />
           {curves.claims.map((c, i) => (
             <path
               key={i}
@@ -173,19 +166,13 @@ export function ClaimChart({
               plan ends
             </text>
           )}
-          {x.ticks(Math.max(2, Math.floor(width / 90))).map((t) => (
-            <text
-              key={t}
-              x={x(t)}
-              y={base + 20}
-              textAnchor="middle"
-              className="sign"
-              fontSize="15"
-              fill="var(--ink)"
-            >
-              {tick(t)}
-            </text>
-          ))}
+          <FootAxis
+            ticks={x.ticks(Math.max(2, Math.floor(width / 90)))}
+            x={x}
+            say={tick}
+            at={base + 20}
+            strong
+          />
           <text
             x={width - 12}
             y={base + 20}

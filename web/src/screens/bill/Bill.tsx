@@ -9,6 +9,7 @@ import { whatIf, type Appetite, type Labour, type Parts, type WhatIf } from "../
 import { WhatToDo } from "./PurchasePlan";
 import { money, whole } from "../../lib/format";
 import { labourWord } from "../../lib/words";
+import { FootAxis, SideAxis } from "../../charts/Axes";
 
 /** A chance as futures out of ten, or of a hundred near the ends. */
 function futures(chance: number): string {
@@ -50,39 +51,21 @@ function Curve({ spread, reserve }: { spread: BillSpread; reserve: number }) {
           role="img"
           aria-label={`Chance that the bill goes beyond an amount: 9 of 10 futures beyond ${money(spread.p10)}, half beyond ${money(spread.p50)}, 1 of 10 beyond ${money(spread.p90)}`}
         >
-          {[0.25, 0.5, 0.75, 1].map((p) => (
-            <g key={p}>
-              <line x1={LEFT} x2={width - 12} y1={y(p)} y2={y(p)} stroke="var(--rule)" />
-              <text
-                x={LEFT - 6}
-                y={y(p) + 5}
-                textAnchor="end"
-                className="sign"
-                fontSize="14"
-                fill="var(--ink-soft)"
-              >
-                {Math.round(p * 100)} %
-              </text>
-            </g>
-          ))}
+          <SideAxis
+            ticks={[0.25, 0.5, 0.75, 1]}
+            y={y}
+            say={(p) => `${Math.round(p * 100)} %`}
+            from={LEFT}
+            to={width - 12}
+          />
           <path d={shape(spread.exceed) ?? ""} fill="var(--past)" stroke="var(--ink)" strokeWidth="2" />
           <line x1={LEFT} x2={width - 12} y1={y(0)} y2={y(0)} stroke="var(--ink)" strokeWidth="3" />
-          {x
-            .ticks(width < 500 ? 4 : 8)
-            .filter((t) => x(t) < width - 26)
-            .map((t) => (
-              <text
-                key={t}
-                x={x(t)}
-                y={HEIGHT - FOOT + 18}
-                textAnchor="middle"
-                className="sign"
-                fontSize="14"
-                fill="var(--ink-soft)"
-              >
-                {whole(t)}
-              </text>
-            ))}
+          <FootAxis
+            ticks={x.ticks(width < 500 ? 4 : 8).filter((t) => x(t) < width - 26)}
+            x={x}
+            say={whole}
+            at={HEIGHT - FOOT + 18}
+          />
           {marks.map((m) => (
             <path
               key={m.beyond}

@@ -3,6 +3,7 @@ import { scaleLinear, scaleTime } from "d3-scale";
 import { line } from "d3-shape";
 import type { Odometer, UsageClock } from "../../lib/api";
 import { clockUnit, day, whole } from "../../lib/format";
+import { FootAxis, SideAxis } from "../../charts/Axes";
 
 /** Usage against time: what the clock showed, and the path that is believed. */
 export function ClockChart({
@@ -44,19 +45,19 @@ export function ClockChart({
           className="block overflow-visible"
         >
           <g className="sign" fontSize="14" fill="var(--ink-soft)">
-            {y.ticks(5).map((t) => (
-              <g key={t}>
-                <line x1={44} x2={width - 12} y1={y(t)} y2={y(t)} stroke="var(--rule)" />
-                <text x={38} y={y(t) + 5} textAnchor="end">
-                  {clock === "km" ? whole(t / 1000) : whole(t)}
-                </text>
-              </g>
-            ))}
-            {x.ticks(Math.max(2, Math.floor(width / 90))).map((t) => (
-              <text key={t.getTime()} x={x(t)} y={height - 6} textAnchor="middle">
-                {t.getFullYear()}
-              </text>
-            ))}
+            <SideAxis
+              ticks={y.ticks(5)}
+              y={y}
+              say={(t) => (clock === "km" ? whole(t / 1000) : whole(t))}
+              from={44}
+              to={width - 12}
+            />
+            <FootAxis
+              ticks={x.ticks(Math.max(2, Math.floor(width / 90)))}
+              x={x}
+              say={(t) => String(t.getFullYear())}
+              at={height - 6}
+            />
             <text x={0} y={10}>
               {clock === "km" ? "1000 km" : "hours"}
             </text>

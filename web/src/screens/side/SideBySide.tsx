@@ -11,6 +11,7 @@ import { Page } from "../../parts/Shell";
 import { Tally } from "../../parts/Tally";
 import { clockUnit, exact, money, percent, usage } from "../../lib/format";
 import { blockerSays, systemWord } from "../../lib/words";
+import { FootAxis, SideAxis } from "../../charts/Axes";
 
 function turnSays(t: Turn, titles: string[]): string {
   const [cheap, dear] = [titles[t.cheap] ?? "", titles[t.dear] ?? ""];
@@ -58,35 +59,14 @@ function Sums({ data }: { data: Answer }) {
           role="img"
           aria-label={`Price and expected bill summed up over ${years} years: ${sides.map(({ s, i }) => `${data.titles[i] ?? ""} ${money(s.cost.total)}`).join(", ")}`}
         >
-          {y.ticks(4).map((t) => (
-            <g key={t}>
-              <line x1={58} x2={width - right} y1={y(t)} y2={y(t)} stroke="var(--rule)" />
-              <text
-                x={52}
-                y={y(t) + 5}
-                textAnchor="end"
-                className="sign"
-                fontSize="14"
-                fill="var(--ink-soft)"
-              >
-                {exact(t)}
-              </text>
-            </g>
-          ))}
+          <SideAxis ticks={y.ticks(4)} y={y} say={exact} from={58} to={width - right} />
           <line x1={58} x2={width - right} y1={y(0)} y2={y(0)} stroke="var(--ink)" strokeWidth="3" />
-          {Array.from({ length: years + 1 }, (_, k) => (
-            <text
-              key={k}
-              x={x(k)}
-              y={212}
-              textAnchor="middle"
-              className="sign"
-              fontSize="14"
-              fill="var(--ink-soft)"
-            >
-              {k === 0 ? "bought" : `year ${k}`}
-            </text>
-          ))}
+          <FootAxis
+            ticks={Array.from({ length: years + 1 }, (_, k) => k)}
+            x={x}
+            say={(k) => (k === 0 ? "bought" : `year ${k}`)}
+            at={212}
+          />
           {sides.map(({ s, i }) => (
             <path
               key={i}

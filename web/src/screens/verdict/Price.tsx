@@ -8,6 +8,7 @@ import { useWidth } from "../../lib/hooks";
 import { basisSays } from "./says";
 import { clockUnit, exact, money, usage, whole } from "../../lib/format";
 import { Comparables } from "./Comparables";
+import { FootAxis, SideAxis } from "../../charts/Axes";
 
 const KM_A_MILE = 1.609344;
 const HEIGHT = 300;
@@ -44,21 +45,7 @@ function Cloud({ view }: { view: CandidateView }) {
           role="img"
           aria-label={`${list.length} comparables by usage and price; going price ${money(reference.price)} at ${usage(a.usage_now, unit, 100)}, asked ${exact(a.value.asking)}, worth to you ${money(a.value.limit)}`}
         >
-          {y.ticks(5).map((t) => (
-            <g key={t}>
-              <line x1={LEFT} x2={width - 14} y1={y(t)} y2={y(t)} stroke="var(--rule)" />
-              <text
-                x={LEFT - 8}
-                y={y(t) + 5}
-                textAnchor="end"
-                className="sign"
-                fontSize="14"
-                fill="var(--ink-soft)"
-              >
-                {whole(t)}
-              </text>
-            </g>
-          ))}
+          <SideAxis ticks={y.ticks(5)} y={y} say={whole} from={LEFT} to={width - 14} gap={8} />
           <line
             x1={LEFT}
             x2={width - 14}
@@ -67,19 +54,12 @@ function Cloud({ view }: { view: CandidateView }) {
             stroke="var(--ink)"
             strokeWidth="3"
           />
-          {x.ticks(width < 500 ? 3 : 6).map((t) => (
-            <text
-              key={t}
-              x={x(t)}
-              y={HEIGHT - FOOT + 19}
-              textAnchor="middle"
-              className="sign"
-              fontSize="14"
-              fill="var(--ink-soft)"
-            >
-              {usage(t, unit)}
-            </text>
-          ))}
+          <FootAxis
+            ticks={x.ticks(width < 500 ? 3 : 6)}
+            x={x}
+            say={(t) => usage(t, unit)}
+            at={HEIGHT - FOOT + 19}
+          />
           {line ? (
             <line
               x1={x(from)}
