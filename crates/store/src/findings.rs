@@ -4,6 +4,8 @@ use sqlx::types::Json;
 use ticksage_core::documents::finding::Finding;
 use uuid::Uuid;
 
+use crate::record::touch;
+use crate::undo::Evidence;
 use crate::{Store, StoreError, sense};
 
 impl Store {
@@ -33,35 +35,6 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when the candidate has no such finding.
     pub async fn undo_finding(&self, candidate: Uuid, id: Uuid, undone: bool) -> Result<(), StoreError> {
-        let mut tx = self.pool.begin().await?;
-        touch(&mut tx, candidate).await?;
-        let before = sense::faults(&mut tx, candidate).await?;
-        let done = sqlx::query!(
-            "UPDATE findings SET undone_at = CASE WHEN $3 THEN now() END WHERE id = $1 AND candidate = $2",
-            id,
-            candidate,
-            undone
-        )
-        .execute(&mut *tx)
-        .await?
-        .rows_affected();
-        if done == 0 {
-            return Err(StoreError::NotFound("finding"));
-        }
-        sense::no_worse(&mut tx, candidate, &before).await?;
-        tx.commit().await?;
-        Ok(())
+        self.undo(candidate, (Evidence::Finding, id), undone).await
     }
-}
-
-/// Marks that the candidate's evidence moved on.
-pub(crate) async fn touch(tx: &mut sqlx::PgConnection, candidate: Uuid) -> Result<(), StoreError> {
-    let done = sqlx::query!(
-        "UPDATE candidates SET evidence = evidence + 1, changed_at = now(), summary = NULL WHERE id = $1",
-        candidate
-    )
-    .execute(&mut *tx)
-    .await?
-    .rows_affected();
-    if done == 1 { Ok(()) } else { Err(StoreError::NotFound("candidate")) }
 }

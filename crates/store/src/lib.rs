@@ -12,6 +12,7 @@ pub mod findings;
 pub mod papers;
 mod record;
 mod sense;
+mod undo;
 mod upgrade;
 
 use std::time::Duration;

@@ -6,7 +6,8 @@ use ticksage_core::documents::candidate::Candidate;
 use ticksage_core::documents::paper::Paper;
 use uuid::Uuid;
 
-use crate::findings::touch;
+use crate::record::touch;
+use crate::undo::{Evidence, mark};
 use crate::{Store, StoreError, sense};
 
 /// A paper under a name of the sender's choosing.
@@ -178,7 +179,7 @@ impl Store {
                 .fetch_optional(&mut *tx)
                 .await?;
         if stored.is_none() {
-            mark(&mut tx, candidate, earlier, true).await?;
+            mark(&mut tx, candidate, (Evidence::Paper, earlier), true).await?;
             sqlx::query!(
                 "INSERT INTO papers (id, candidate, body, replaces) VALUES ($1, $2, $3, $4)",
                 paper.id,
@@ -207,11 +208,11 @@ impl Store {
         touch(&mut tx, candidate).await?;
         let before = sense::faults(&mut tx, candidate).await?;
         for id in papers {
-            mark(&mut tx, candidate, *id, undone).await?;
+            mark(&mut tx, candidate, (Evidence::Paper, *id), undone).await?;
             let earlier =
                 sqlx::query_scalar!("SELECT replaces FROM papers WHERE id = $1", id).fetch_one(&mut *tx).await?;
             if let Some(earlier) = earlier {
-                mark(&mut tx, candidate, earlier, !undone).await?;
+                mark(&mut tx, candidate, (Evidence::Paper, earlier), !undone).await?;
                 let (from, to) = if undone { (*id, earlier) } else { (earlier, *id) };
                 sqlx::query!("UPDATE attachments SET paper = $1 WHERE paper = $2", to, from).execute(&mut *tx).await?;
             }
@@ -261,22 +262,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
     pub async fn undo_attachment(&self, candidate: Uuid, id: Uuid, undone: bool) -> Result<(), StoreError> {
-        let mut tx = self.pool.begin().await?;
-        touch(&mut tx, candidate).await?;
-        let done = sqlx::query!(
-            "UPDATE attachments SET undone_at = CASE WHEN $3 THEN now() END WHERE id = $1 AND candidate = $2",
-            id,
-            candidate,
-            undone
-        )
-        .execute(&mut *tx)
-        .await?
-        .rows_affected();
-        if done == 0 {
-            return Err(StoreError::NotFound("attachment"));
-        }
-        tx.commit().await?;
-        Ok(())
+        self.undo(candidate, (Evidence::Attachment, id), undone).await
     }
 }
 
@@ -313,19 +299,4 @@ pub(crate) async fn attach(
     .execute(&mut *tx)
     .await?;
     Ok(())
-}
-
-/// Marks a paper as taken back, or in force; it must be in the other state.
-async fn mark(tx: &mut PgConnection, candidate: Uuid, id: Uuid, undone: bool) -> Result<(), StoreError> {
-    let done = sqlx::query!(
-        "UPDATE papers SET undone_at = CASE WHEN $3 THEN now() END
-         WHERE id = $1 AND candidate = $2 AND (undone_at IS NULL) = $3",
-        id,
-        candidate,
-        undone
-    )
-    .execute(&mut *tx)
-    .await?
-    .rows_affected();
-    if done == 1 { Ok(()) } else { Err(StoreError::NotFound("paper in that state")) }
 }

@@ -67,3 +67,15 @@ pub(crate) async fn read(tx: &mut PgConnection, id: Uuid) -> Result<Record, Stor
         archived: row.archived,
     })
 }
+
+/// Marks that the candidate's evidence moved on.
+pub(crate) async fn touch(tx: &mut PgConnection, candidate: Uuid) -> Result<(), StoreError> {
+    let done = sqlx::query!(
+        "UPDATE candidates SET evidence = evidence + 1, changed_at = now(), summary = NULL WHERE id = $1",
+        candidate
+    )
+    .execute(&mut *tx)
+    .await?
+    .rows_affected();
+    if done == 1 { Ok(()) } else { Err(StoreError::NotFound("candidate")) }
+}

@@ -2,6 +2,7 @@
 //!
 //! docs/METHOD.md, section 8.
 
+use crate::base::components::components;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::MaintenancePolicy;
 use crate::documents::family::Family;
@@ -264,22 +265,9 @@ impl PlanInputs<'_, '_> {
     /// Jobs done at purchase, grouped by what must come off for more than one of them.
     fn bundles(&self, whys: &[Option<RenewWhy>]) -> Vec<JobBundle> {
         let jobs = self.jobs(whys);
-        let mut left: Vec<usize> = (0..jobs.len()).collect();
-        let mut out = Vec::new();
-        while let Some(first) = left.first().copied() {
-            left.remove(0);
-            let mut members = vec![first];
-            let mut at = 0;
-            while at < members.len() {
-                let off = &jobs[members[at]].1;
-                let (near, far) =
-                    left.into_iter().partition(|j| jobs[*j].1.iter().any(|g| off.iter().any(|o| o.is(g))));
-                members.extend::<Vec<usize>>(near);
-                left = far;
-                at += 1;
-            }
-            out.push(self.bundle(members.into_iter().map(|i| &jobs[i]), whys));
-        }
+        let share = |i: usize, j: usize| jobs[j].1.iter().any(|g| jobs[i].1.iter().any(|o| o.is(g)));
+        let bundle = |group: Vec<usize>| self.bundle(group.into_iter().map(|i| &jobs[i]), whys);
+        let mut out: Vec<JobBundle> = components(jobs.len(), share).into_iter().map(bundle).collect();
         out.sort_by(|x, y| y.together.total_cmp(&x.together));
         out
     }

@@ -2,6 +2,8 @@
 //!
 //! docs/METHOD.md, section 8.
 
+use crate::base::components::components;
+
 /// A job as the choice sees it: what doing it now costs more than leaving it (above 0: not worth it alone), and what
 /// must come off for it, each with its cost.
 pub type Weighed = (f64, Vec<(u64, f64)>);
@@ -14,21 +16,16 @@ const TRIED_WHOLE: usize = 12;
 #[must_use]
 pub fn while_apart(jobs: &[Weighed], open: &[u64]) -> Vec<bool> {
     // A job that costs more than all that could be off for it is never worth it; one that nothing touches neither.
-    let mut left: Vec<usize> =
+    let worth: Vec<usize> =
         (0..jobs.len()).filter(|i| jobs[*i].1.iter().map(|g| g.1).sum::<f64>() > jobs[*i].0).collect();
     let mut taken = vec![false; jobs.len()];
-    while let Some(first) = left.pop() {
-        let mut members = vec![first];
-        let mut at = 0;
-        while at < members.len() {
-            let off = &jobs[members[at]].1;
-            // What is off already joins nobody: each has it, whatever the other does.
-            let near = |j: &usize| jobs[*j].1.iter().any(|g| !open.contains(&g.0) && off.iter().any(|o| o.0 == g.0));
-            let (near, far): (Vec<usize>, Vec<usize>) = left.iter().partition(|j| near(j));
-            members.extend(near);
-            left = far;
-            at += 1;
-        }
+    // What is off already joins nobody: each has it, whatever the other does.
+    let share = |i: usize, j: usize| {
+        let (off, groups) = (&jobs[worth[i]].1, &jobs[worth[j]].1);
+        groups.iter().any(|g| !open.contains(&g.0) && off.iter().any(|o| o.0 == g.0))
+    };
+    for group in components(worth.len(), share) {
+        let members: Vec<usize> = group.into_iter().map(|i| worth[i]).collect();
         let among: Vec<&Weighed> = members.iter().map(|i| &jobs[*i]).collect();
         let chosen = if among.len() <= TRIED_WHOLE { best_set(&among, open) } else { best_first(&among, open) };
         for (i, yes) in members.into_iter().zip(chosen) {
