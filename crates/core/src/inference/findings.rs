@@ -7,7 +7,6 @@
 //!
 //! docs/METHOD.md, section 5.
 
-use crate::base::components::components;
 use crate::documents::care_level::CareLevel;
 use crate::documents::check::Check;
 use crate::inference::check_effect::{Answer, Effect, IMPOSSIBLE, leak};
@@ -70,9 +69,20 @@ pub fn weigh(remaining: &mut [RemainingLife], answers: &[Answer<'_>], level: Car
 }
 
 /// Answers that share a point, directly or through others, together.
+/// Kept apart from [`components`](crate::base::components::components): its order decides the last digit of a
+/// product, and the figures are held to that.
 fn connected<'a, 'b>(answers: &[&'b Answer<'a>]) -> Vec<Vec<&'b Answer<'a>>> {
-    let share = |i: usize, j: usize| answers[i].links.iter().any(|(p, _)| answers[j].links.iter().any(|(q, _)| p == q));
-    components(answers.len(), share).into_iter().map(|group| group.into_iter().map(|i| answers[i]).collect()).collect()
+    let mut groups: Vec<Vec<&Answer<'a>>> = Vec::new();
+    for &a in answers {
+        let touches =
+            |g: &Vec<&Answer<'a>>| g.iter().any(|b| b.links.iter().any(|(p, _)| a.links.iter().any(|(q, _)| p == q)));
+        let (mut joined, apart): (Vec<_>, Vec<_>) = groups.into_iter().partition(touches);
+        groups = apart;
+        let mut merged: Vec<&Answer<'a>> = joined.drain(..).flatten().collect();
+        merged.push(a);
+        groups.push(merged);
+    }
+    groups
 }
 
 /// Chance of each outcome of a check not yet done under a level of care, the points it links taken as
