@@ -22,7 +22,7 @@ use crate::summary::Summary;
 /// A file behind a paper or a check.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct AttachmentView {
-    /// Its name.
+    /// Its id.
     pub id: Uuid,
     /// The paper that it stands behind, if it is one.
     pub paper: Option<Uuid>,
@@ -48,7 +48,7 @@ impl From<AttachmentHead> for AttachmentView {
 /// A candidate in the yard.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct YardEntry {
-    /// Its name.
+    /// Its id.
     pub id: Uuid,
     /// Version of its document.
     pub version: i32,
@@ -82,7 +82,7 @@ pub struct DocumentView {
 /// A candidate whole: the document, its checks and what they add up to.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct CandidateView {
-    /// Its name.
+    /// Its id.
     pub id: Uuid,
     /// Version of its document, to be sent back with an edit.
     pub version: i32,
@@ -90,9 +90,9 @@ pub struct CandidateView {
     pub archived: bool,
     /// The document.
     pub candidate: Candidate,
-    /// Names of the findings, in the document's order.
+    /// Ids of the findings, in the document's order.
     pub finding_ids: Vec<Uuid>,
-    /// Names of the papers, list by list, in the document's order.
+    /// Ids of the papers, list by list, in the document's order.
     pub paper_ids: PaperIdsView,
     /// Papers taken back, the latest first, at most twenty.
     pub taken_back: Vec<PaperItem>,
@@ -106,7 +106,7 @@ pub struct CandidateView {
     pub assessment: Assessment,
 }
 
-/// Names of a candidate's papers, list by list, in the document's order.
+/// Ids of a candidate's papers, list by list, in the document's order.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct PaperIdsView {
     /// Ledger entries.
@@ -190,7 +190,7 @@ pub(crate) async fn keep(store: &Store, record: &Record, summary: &Summary) {
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct PaperItem {
-    /// A name of the sender's choosing; the same name twice is stored once.
+    /// An id of the sender's choosing; the same id twice is stored once.
     pub id: Uuid,
     /// The paper.
     pub paper: Paper,

@@ -16,7 +16,7 @@ use crate::{Store, StoreError, families, sense};
 /// A candidate in the yard, with what was last computed of it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct YardRow {
-    /// Its name in the store.
+    /// Its id in the store.
     pub id: Uuid,
     /// Version of the document.
     pub version: i32,

@@ -9,7 +9,7 @@ use crate::undo::Evidence;
 use crate::{Store, StoreError, sense};
 
 impl Store {
-    /// Appends a finding under a name of the sender's choosing; sending it twice stores it once.
+    /// Appends a finding under an id of the sender's choosing; sending it twice stores it once.
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is no such candidate.

@@ -10,7 +10,7 @@ use crate::record::touch;
 use crate::undo::{Evidence, mark};
 use crate::{Store, StoreError, sense};
 
-/// A paper under a name of the sender's choosing.
+/// A paper under an id of the sender's choosing.
 #[derive(Debug, Clone, PartialEq)]
 pub struct NamedPaper {
     /// Its name; sending it twice stores it once.
@@ -66,7 +66,7 @@ pub enum Behind<'a> {
 /// An attachment without its bytes.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct AttachmentHead {
-    /// Its name in the store.
+    /// Its id in the store.
     pub id: Uuid,
     /// The paper that it stands behind, if it is one.
     pub paper: Option<Uuid>,
@@ -222,7 +222,7 @@ impl Store {
         Ok(())
     }
 
-    /// Stores a file behind a paper or a check, under a name of the sender's choosing; the same name twice is
+    /// Stores a file behind a paper or a check, under an id of the sender's choosing; the same id twice is
     /// stored once.
     ///
     /// # Errors

@@ -12,7 +12,7 @@ use crate::papers::{self, AttachmentHead, NamedPaper, PaperIds};
 /// A stored candidate with its findings.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Record {
-    /// Its name in the store.
+    /// Its id in the store.
     pub id: Uuid,
     /// Version of the document; raised by every edit.
     pub version: i32,

@@ -1132,7 +1132,7 @@ export interface components {
             family?: string | null;
             /**
              * Format: uuid
-             * @description Its name.
+             * @description Its id.
              */
             id: string;
             /** @description Media type. */
@@ -1684,14 +1684,14 @@ export interface components {
             candidate: components["schemas"]["Candidate"];
             /** @description Checks that concern it, in the order of work. */
             checks: components["schemas"]["CheckView"][];
-            /** @description Names of the findings, in the document's order. */
+            /** @description Ids of the findings, in the document's order. */
             finding_ids: string[];
             /**
              * Format: uuid
-             * @description Its name.
+             * @description Its id.
              */
             id: string;
-            /** @description Names of the papers, list by list, in the document's order. */
+            /** @description Ids of the papers, list by list, in the document's order. */
             paper_ids: components["schemas"]["PaperIdsView"];
             /** @description Other candidates that hold the same set of comparables. */
             shares_comparables: string[];
@@ -3253,7 +3253,7 @@ export interface components {
             finding: components["schemas"]["Finding"];
             /**
              * Format: uuid
-             * @description A name of the sender's choosing; the same name twice is stored once.
+             * @description An id of the sender's choosing; the same id twice is stored once.
              */
             id: string;
         };
@@ -3525,7 +3525,7 @@ export interface components {
             /** @description A scan of its control units. */
             paper: components["schemas"]["Scan"];
         };
-        /** @description Names of a candidate's papers, list by list, in the document's order. */
+        /** @description Ids of a candidate's papers, list by list, in the document's order. */
         PaperIdsView: {
             /** @description Advisories. */
             advisories: string[];
@@ -3544,7 +3544,7 @@ export interface components {
         PaperItem: {
             /**
              * Format: uuid
-             * @description A name of the sender's choosing; the same name twice is stored once.
+             * @description An id of the sender's choosing; the same id twice is stored once.
              */
             id: string;
             /** @description The paper. */
@@ -3561,7 +3561,7 @@ export interface components {
             already: number;
             /** @description What moved. */
             moved: components["schemas"]["Moved"];
-            /** @description Names of the papers stored by this request. */
+            /** @description Ids of the papers stored by this request. */
             stored: string[];
             /** @description The candidate whole. */
             view: components["schemas"]["CandidateView"];
@@ -4784,7 +4784,7 @@ export interface components {
         };
         /** @description Papers to be taken back, or put in force again. */
         UndoPapers: {
-            /** @description Their names. */
+            /** @description Their ids. */
             papers: string[];
             /** @description True takes them back, false puts them in force again. */
             undone: boolean;
@@ -5020,7 +5020,7 @@ export interface components {
             faults: components["schemas"]["Fault"][];
             /**
              * Format: uuid
-             * @description Its name.
+             * @description Its id.
              */
             id: string;
             summary?: components["schemas"]["Summary"] | null;
@@ -5841,7 +5841,7 @@ export interface operations {
     add_photo: {
         parameters: {
             query: {
-                /** @description A name of the sender's choosing; the same name twice is stored once. */
+                /** @description An id of the sender's choosing; the same id twice is stored once. */
                 id: string;
                 /** @description The file's name. */
                 name: string;
@@ -6548,7 +6548,7 @@ export interface operations {
     attach: {
         parameters: {
             query: {
-                /** @description A name of the sender's choosing; the same name twice is stored once. */
+                /** @description An id of the sender's choosing; the same id twice is stored once. */
                 id: string;
                 /** @description The file's name. */
                 name: string;

@@ -22,7 +22,7 @@ use crate::views::{CandidateView, view};
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct FileQuery {
-    /// A name of the sender's choosing; the same name twice is stored once.
+    /// An id of the sender's choosing; the same id twice is stored once.
     pub id: Uuid,
     /// The file's name.
     pub name: String,

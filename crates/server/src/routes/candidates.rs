@@ -32,7 +32,7 @@ pub struct EditQuery {
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct NewFinding {
-    /// A name of the sender's choosing; the same name twice is stored once.
+    /// An id of the sender's choosing; the same id twice is stored once.
     pub id: Uuid,
     /// The finding.
     pub finding: Finding,

@@ -46,7 +46,7 @@ pub struct NewPapers {
 #[derive(Debug, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct UndoPapers {
-    /// Their names.
+    /// Their ids.
     pub papers: Vec<Uuid>,
     /// True takes them back, false puts them in force again.
     pub undone: bool,
@@ -59,7 +59,7 @@ pub struct PapersAnswer {
     pub view: CandidateView,
     /// What moved.
     pub moved: Moved,
-    /// Names of the papers stored by this request.
+    /// Ids of the papers stored by this request.
     pub stored: Vec<Uuid>,
     /// Papers that were there already and passed over.
     pub already: usize,
