@@ -1,6 +1,7 @@
 // What every journey needs: a browser, and words with the test that started it.
 
 import { createRequire } from "node:module";
+import { connect, createServer } from "node:net";
 import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -24,6 +25,8 @@ export const launch = {
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    // A name by which the application is reached as from another machine.
+    "--host-resolver-rules=MAP yard.example 127.0.0.1",
   ],
 };
 
@@ -82,6 +85,45 @@ const answers = createInterface({ input: process.stdin })[
 export async function database(what) {
   console.log(`@db ${what}`);
   await answers.next();
+}
+
+/**
+ * A line to the application that can be cut: whatever the browser's own idea of being offline covers, no part of it
+ * gets through.
+ */
+export async function cuttable(target) {
+  const { hostname, port } = new URL(target);
+  const live = new Set();
+  let whole = true;
+  const server = createServer((near) => {
+    if (!whole) return near.destroy();
+    const far = connect(Number(port), hostname);
+    for (const [one, other] of [
+      [near, far],
+      [far, near],
+    ]) {
+      live.add(one);
+      one.pipe(other);
+      one.on("error", () => other.destroy());
+      one.on("close", () => {
+        live.delete(one);
+        other.destroy();
+      });
+    }
+  });
+  await new Promise((ready) => server.listen(0, "127.0.0.1", ready));
+  return {
+    address: `http://127.0.0.1:${server.address().port}`,
+    async cut(page) {
+      whole = false;
+      live.forEach((socket) => socket.destroy());
+      await page.context().setOffline(true);
+    },
+    async mend(page) {
+      whole = true;
+      await page.context().setOffline(false);
+    },
+  };
 }
 
 /** Asks the application until what it answers is as wanted. */

@@ -2,7 +2,7 @@
 // then two people on one candidate.
 
 import assert from "node:assert/strict";
-import { json, main, openPage } from "./browser.mjs";
+import { cuttable, json, main, openPage } from "./browser.mjs";
 
 const [, , demo] = process.argv;
 
@@ -50,7 +50,8 @@ async function wholeRound(browser) {
   const yard = await json(`${demo}/api/candidates`);
   const { id } = yard.find((e) => e.summary.title.startsWith("North ferry"));
   const api = `${demo}/api/candidates/${id}`;
-  await page.goto(`${demo}/c/${id}/walk-round`);
+  const line = await cuttable(demo);
+  await page.goto(`${line.address}/c/${id}/walk-round`);
   await page.getByRole("button", { name: "90 min", exact: true }).tap();
   await page.getByTestId("time-left").getByText("left of your").waitFor();
   await page.evaluate(() => navigator.serviceWorker.ready);
@@ -79,7 +80,7 @@ async function wholeRound(browser) {
     () => document.querySelector('[data-testid="waiting"]') === null,
   );
   const onceCut = await json(api);
-  await page.context().setOffline(true);
+  await line.cut(page);
   const away = [];
   for (const key of todo.slice(cut))
     if (away.length < 6 && (await card(page, key).count()) > 0) away.push(key);
@@ -113,7 +114,7 @@ async function wholeRound(browser) {
   );
 
   // It comes back: everything is sent, in order, once.
-  await page.context().setOffline(false);
+  await line.mend(page);
   await page
     .getByTestId("waiting")
     .waitFor({ state: "detached", timeout: 30_000 });

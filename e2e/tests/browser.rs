@@ -88,11 +88,14 @@ fn serve(cluster: &Cluster, database: &str) -> Served {
             let config = Config {
                 address: "127.0.0.1".to_owned(),
                 port: 0,
-                hosts: Vec::new(),
+                // A name under which the browser finds it as another machine would.
+                hosts: vec!["yard.example".to_owned()],
                 web,
                 history,
                 cleaner: Default::default(),
                 adapters,
+                access: Default::default(),
+                tls: None,
             };
             let (server, port) = start(store, &config).unwrap();
             tell.send(port).unwrap();
@@ -102,12 +105,26 @@ fn serve(cluster: &Cluster, database: &str) -> Served {
     Served { url, address: format!("http://127.0.0.1:{}", told.recv().unwrap()) }
 }
 
-/// Puts the data back as they were at first.
-fn reset(served: &Served, demo: bool) {
+/// A reading that no clock shows, as no route would store it.
+const BROKEN: &str = "WITH c AS (UPDATE candidates SET summary = NULL, evidence = evidence + 1 \
+    WHERE body->>'title' = 'Long-haul Ferryman' RETURNING id) \
+    INSERT INTO papers (id, candidate, body) SELECT gen_random_uuid(), c.id, \
+    jsonb_set(p.body, '{paper,usage,value}', '9000000') FROM papers p JOIN c ON p.candidate = c.id \
+    WHERE p.body->>'kind' = 'reading' LIMIT 1";
+
+/// Changes the records behind the application's back.
+fn run_sql(served: &Served, sql: &'static str) {
     actix_web::rt::System::new().block_on(async {
         let pool = sqlx::PgPool::connect(&served.url).await.unwrap();
-        sqlx::raw_sql(EMPTY).execute(&pool).await.unwrap();
+        sqlx::raw_sql(sql).execute(&pool).await.unwrap();
         pool.close().await;
+    });
+}
+
+/// Puts the data back as they were at first.
+fn reset(served: &Served, demo: bool) {
+    run_sql(served, EMPTY);
+    actix_web::rt::System::new().block_on(async {
         let store = Store::open(&served.url).unwrap();
         if demo {
             load_demo(&store).await;
@@ -146,6 +163,7 @@ impl Stage {
             match line.unwrap().as_str() {
                 "@db stop" => self.cluster.stop(),
                 "@db start" => self.cluster.resume().unwrap(),
+                "@db break" => run_sql(&self.demo, BROKEN),
                 other => {
                     println!("{other}");
                     continue;
@@ -183,6 +201,26 @@ fn from_advert_to_verdict_on_a_laptop() {
 #[test]
 fn from_advert_to_verdict_on_a_phone() {
     journey("journey.mjs", &PHONE);
+}
+
+#[test]
+fn a_broken_document_is_mended_on_a_laptop() {
+    journey("mend.mjs", &LAPTOP);
+}
+
+#[test]
+fn a_broken_document_is_mended_on_a_phone() {
+    journey("mend.mjs", &PHONE);
+}
+
+#[test]
+fn pairing_links_and_a_copy_on_a_laptop() {
+    journey("devices.mjs", &LAPTOP);
+}
+
+#[test]
+fn pairing_links_and_a_copy_on_a_phone() {
+    journey("devices.mjs", &PHONE);
 }
 
 #[test]

@@ -43,10 +43,10 @@ function inTime(request) {
 }
 
 /** From the server; what was kept, marked with its time, where that fails. */
-async function fresh(event, name, key) {
+async function fresh(event, name, key, mayKeep = () => true) {
   try {
     const response = await inTime(event.request);
-    if (response.ok) {
+    if (response.ok && mayKeep(response)) {
       const copy = response.clone();
       const headers = new Headers(copy.headers);
       headers.set("x-ticksage-at", new Date().toISOString());
@@ -72,11 +72,19 @@ async function lasting(event) {
   return response;
 }
 
+/** Whether an answer is the application's own page: a photo or a file opened in a window of its own is not. */
+function isPage(response) {
+  return !response.redirected && (response.headers.get("content-type") ?? "").startsWith("text/html");
+}
+
 self.addEventListener("fetch", (event) => {
   const { request } = event;
   const url = new URL(request.url);
   if (request.method !== "GET" || url.origin !== self.location.origin) return;
-  if (request.mode === "navigate") event.respondWith(fresh(event, SHELL, "/"));
+  // A photo, a table or a shared page opened in a window comes from the server alone.
+  const elsewhere = url.pathname.startsWith("/api/") || url.pathname.startsWith("/shared/");
+  if (request.mode === "navigate" && elsewhere) return;
+  if (request.mode === "navigate") event.respondWith(fresh(event, SHELL, "/", isPage));
   else if (url.pathname.startsWith("/assets/")) event.respondWith(lasting(event));
   else if (url.pathname.startsWith("/api/")) event.respondWith(fresh(event, ANSWERS, request));
 });

@@ -1,6 +1,6 @@
-import { useEffect } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
-import { ApiError } from "./lib/api";
+import { ApiError, useLetIn } from "./lib/api";
 import { useCandidate } from "./lib/hooks";
 import { useWhatIf, type WhatIf } from "./lib/whatIf";
 import { Page, Shell, isTyping, stops } from "./parts/Shell";
@@ -16,6 +16,11 @@ import { SideBySide } from "./screens/side/SideBySide";
 import { Verdict } from "./screens/verdict/Verdict";
 import { WalkRound } from "./screens/walk/WalkRound";
 import { Yard } from "./screens/yard/Yard";
+
+// What nobody needs without a connection comes when it is asked for.
+const Devices = lazy(() => import("./screens/devices/Devices").then((m) => ({ default: m.Devices })));
+const Pair = lazy(() => import("./screens/devices/Pair").then((m) => ({ default: m.Pair })));
+const Shared = lazy(() => import("./screens/verdict/Shared").then((m) => ({ default: m.Shared })));
 
 const screens: Record<string, { name: string; render: (tried: WhatIf, part?: string) => React.ReactNode }> = {
   // What is typed starts from what is stored, never from what is only tried out.
@@ -68,8 +73,9 @@ function CandidateRoute() {
   const gone = query.error instanceof ApiError && query.error.code === "not_found";
   if (gone || !shown) return <Lost />;
   if (query.error instanceof ApiError && query.error.code === "faulty") return <Mend id={id} />;
+  const tooMuch = query.error instanceof ApiError && query.error.code === "too_much";
   return (
-    <Page title={query.error ? "Waiting for the records" : "One moment"}>
+    <Page title={query.error ? (tooMuch ? "Too much to compute" : "Waiting for the records") : "One moment"}>
       <p role="status" className="mt-3 text-lg">
         {query.error instanceof ApiError ? query.error.message : "Reading this candidate."}
       </p>
@@ -103,9 +109,28 @@ function SideRoute() {
 }
 
 export function App() {
+  const letIn = useLetIn();
+  if (!letIn && !location.pathname.startsWith("/shared/")) {
+    return (
+      <Suspense>
+        <Pair />
+      </Suspense>
+    );
+  }
+  return (
+    <Suspense>
+      <Screens />
+    </Suspense>
+  );
+}
+
+function Screens() {
   return (
     <Routes>
       <Route path="/" element={<YardRoute />} />
+      <Route path="/devices" element={<Devices />} />
+      <Route path="/pair" element={<Pair />} />
+      <Route path="/shared/:token" element={<Shared />} />
       <Route path="/new" element={<NewAdvert />} />
       <Route path="/side" element={<SideRoute />} />
       <Route path="/c/:id" element={<Navigate to="road" replace />} />

@@ -20,6 +20,8 @@ pub enum Failure {
     #[error("{faulty} of {all} candidates are refused: each has its faults on its own line")]
     Lines { faulty: usize, all: usize },
     #[error("{0}")]
+    Backup(#[from] ticksage_store::backup::BackupError),
+    #[error("{0}")]
     Serve(String),
     #[error("writing JSON: {0}")]
     Json(#[from] serde_json::Error),

@@ -94,7 +94,9 @@ fn answer(line: usize, text: &str, families: &[Family], depth: Depth) -> Answer 
     let judged = documents::read_candidate(text).and_then(|c: Candidate| {
         assess_to(&c, families, &Assumptions::default(), depth).map_err(|e| match e {
             AssessError::Faults(faults) => faults,
-            e @ AssessError::Curve(_) => vec![Fault { path: String::new(), message: e.to_string() }],
+            e @ (AssessError::Curve(_) | AssessError::Overrun(_)) => {
+                vec![Fault { path: String::new(), message: e.to_string() }]
+            }
         })
     });
     let written = match &judged {

@@ -1,5 +1,6 @@
 //! The `ticksage` program: serve, assess, import, export, and what the project publishes.
 
+mod certificate;
 mod failure;
 mod files;
 mod lines;
@@ -19,12 +20,13 @@ use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess}
 use ticksage_server::cleaner::REFUSED;
 use ticksage_server::sanitize::{self, ATTACHMENT_LIMIT};
 use ticksage_store::Store;
+use ticksage_store::backup::Manifest;
 use ticksage_store::families::Put;
 use utoipa::OpenApi;
 
 use crate::failure::Failure;
 use crate::files::{read, read_families, refused};
-use crate::serve::{Serving, adapter_service, history_service, real_adapter, serve};
+use crate::serve::{Serving, adapter_service, data_folder, history_service, real_adapter, serve, with_store};
 
 #[derive(Debug, Parser)]
 #[command(name = "ticksage", version, about = "Checks a used vehicle or engine against what is known of its families.")]
@@ -69,6 +71,18 @@ enum Command {
         /// Let the scan adapter be on another machine; without it only loopback is connected to.
         #[arg(long)]
         adapter_elsewhere: bool,
+        /// Certificate to speak TLS with, as `ticksage certificate` makes one.
+        #[arg(long, requires = "tls_key")]
+        tls_cert: Option<PathBuf>,
+        /// Key of that certificate.
+        #[arg(long, requires = "tls_cert")]
+        tls_key: Option<PathBuf>,
+        /// Be open to the network without TLS: everybody on it can read along.
+        #[arg(long)]
+        plain: bool,
+        /// Let nobody in without a session, not even the accounts of this machine; an address with a key is printed.
+        #[arg(long)]
+        key: bool,
     },
     /// Run a simulated scan adapter alone, on loopback; what it answers is made up.
     AdapterService {
@@ -123,6 +137,29 @@ enum Command {
         #[arg(long, env = "DATABASE_URL")]
         database_url: String,
     },
+    /// Make a certificate for the names under which phones reach this machine, signed by the yard's own authority.
+    Certificate {
+        /// Names and addresses, such as yard.example or 192.168.4.7.
+        #[arg(required = true)]
+        names: Vec<String>,
+        /// Folder of the private database; the certificate lies in its folder `tls`.
+        #[arg(long)]
+        data: Option<PathBuf>,
+    },
+    /// Write the whole yard, photos included, into one file; the application may run meanwhile.
+    Backup {
+        /// The file; it must not be there yet.
+        file: PathBuf,
+        #[command(flatten)]
+        records: Records,
+    },
+    /// Put a backup into an empty yard, all of it or nothing.
+    Restore {
+        /// The file.
+        file: PathBuf,
+        #[command(flatten)]
+        records: Records,
+    },
     /// Clean a file from standard input: its media type on the first line, then the file. The application starts
     /// this for every file that comes in, so that a broken one breaks nothing else.
     Clean {
@@ -134,6 +171,17 @@ enum Command {
         /// The folder, usually `docs`.
         folder: PathBuf,
     },
+}
+
+/// Where the records are.
+#[derive(Debug, clap::Args)]
+struct Records {
+    /// Database to use.
+    #[arg(long, env = "DATABASE_URL")]
+    database_url: Option<String>,
+    /// Folder of the private database.
+    #[arg(long)]
+    data: Option<PathBuf>,
 }
 
 #[actix_web::main]
@@ -157,11 +205,87 @@ async fn main() -> ExitCode {
     }
 }
 
+fn certify(names: &[String], data: Option<PathBuf>) -> Result<(), Failure> {
+    let folder = data.unwrap_or_else(data_folder).join("tls");
+    let made = certificate::make(&folder, names, jiff::ZonedDateTime::now().date())?;
+    let hosts: String = names.iter().map(|n| format!(" --host {n}")).collect();
+    let trust = if made.new_authority {
+        "Phones must trust its authority once"
+    } else {
+        "Its authority is the one that phones trust already"
+    };
+    let _ = writeln!(
+        std::io::stdout(),
+        "A certificate for {} is in {}, good until {}.\n{trust}: {}\nServe with it:\n  ticksage serve --address 0.0.0.0{hosts} --tls-cert {} --tls-key {}",
+        names.join(", "),
+        made.certificate.display(),
+        made.until,
+        made.authority.display(),
+        made.certificate.display(),
+        made.key.display()
+    );
+    Ok(())
+}
+
+/// Writes the yard into a file that was not there.
+async fn backup(file: &Path, records: Records) -> Result<(), Failure> {
+    let named = |e| Failure::File(file.display().to_string(), e);
+    let out = std::fs::File::create_new(file).map_err(named)?;
+    let made = with_store(records.database_url, records.data, async |store| store.backup(out).await).await;
+    match made {
+        Ok(held) => {
+            tell(&held, &format!("written to {}", file.display()));
+            Ok(())
+        }
+        Err(e) => {
+            // Half a backup is none.
+            _ = std::fs::remove_file(file);
+            Err(e)
+        }
+    }
+}
+
+async fn restore(file: &Path, records: Records) -> Result<(), Failure> {
+    let from = std::fs::File::open(file).map_err(|e| Failure::File(file.display().to_string(), e))?;
+    let held = with_store(records.database_url, records.data, async |store| store.restore(from).await).await?;
+    tell(&held, "put back");
+    Ok(())
+}
+
+fn tell(held: &Manifest, done: &str) {
+    let count = |table| held.rows(table);
+    let _ = writeln!(
+        std::io::stdout(),
+        "{} candidates, {} papers, {} findings and {} photos and documents {done}",
+        count("candidates"),
+        count("papers"),
+        count("findings"),
+        count("attachments")
+    );
+}
+
 async fn run(args: Args) -> Result<(), Failure> {
     match args.command {
-        Command::Serve { address, port, hosts, web, demo, database_url, data, history, adapter, adapter_elsewhere } => {
+        Command::Serve {
+            address,
+            port,
+            hosts,
+            web,
+            demo,
+            database_url,
+            data,
+            history,
+            adapter,
+            adapter_elsewhere,
+            tls_cert,
+            tls_key,
+            plain,
+            key,
+        } => {
             let adapter = adapter.map(|at| real_adapter(&at, adapter_elsewhere)).transpose()?;
-            serve(Serving { address, port, hosts, web, demo, database_url, data, history, adapter }).await
+            let tls = tls_cert.zip(tls_key);
+            serve(Serving { address, port, hosts, web, demo, database_url, data, history, adapter, tls, plain, key })
+                .await
         }
         Command::AdapterService { scenario, port } => adapter_service(&scenario, port).await,
         Command::HistoryService { reports, port } => history_service(&reports, port).await,
@@ -174,10 +298,13 @@ async fn run(args: Args) -> Result<(), Failure> {
             let table = Assumptions::default();
             let result = assess(&bundle.candidate, &bundle.families, &table).map_err(|e| match e {
                 AssessError::Faults(faults) => Failure::Faults { file: "the candidate".to_owned(), faults },
-                e @ AssessError::Curve(_) => Failure::Assess(e),
+                e @ (AssessError::Curve(_) | AssessError::Overrun(_)) => Failure::Assess(e),
             })?;
             print(&result)
         }
+        Command::Certificate { names, data } => certify(&names, data),
+        Command::Backup { file, records } => backup(&file, records).await,
+        Command::Restore { file, records } => restore(&file, records).await,
         Command::Import { file, database_url } => {
             let store = Store::open(&database_url)?;
             store.migrate().await?;

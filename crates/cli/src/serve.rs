@@ -3,9 +3,11 @@
 use std::io::Write;
 use std::net::{IpAddr, ToSocketAddrs};
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use actix_web::dev::ServerHandle;
 use ticksage_core::formats::documents;
+use ticksage_server::access::{Access, PhoneAddress, new_key};
 use ticksage_server::adapter::{self, read_scenario, read_scenarios};
 use ticksage_server::cleaner::Cleaner;
 use ticksage_server::history_service::{HistoryService, read_reports, start_simulated};
@@ -15,6 +17,7 @@ use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 use ticksage_store::families::Put;
 
+use crate::certificate;
 use crate::failure::Failure;
 use crate::files::{base_sheets, read, refused};
 
@@ -50,7 +53,7 @@ fn json_files(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
 }
 
 /// Where the private database lives: readable by the server's own user even when started as root.
-fn data_folder() -> PathBuf {
+pub fn data_folder() -> PathBuf {
     let home = std::env::var_os("XDG_DATA_HOME")
         .map(PathBuf::from)
         .or_else(|| std::env::var_os("HOME").map(|h| PathBuf::from(h).join(".local/share")));
@@ -71,6 +74,10 @@ pub struct Serving {
     pub data: Option<PathBuf>,
     pub history: Option<String>,
     pub adapter: Option<Adapter>,
+    /// Certificate and key.
+    pub tls: Option<(PathBuf, PathBuf)>,
+    pub plain: bool,
+    pub key: bool,
 }
 
 /// Starts the simulated history service on the reports of a folder; its handle and address.
@@ -130,9 +137,50 @@ async fn stopped() -> Result<(), Failure> {
 /// What runs beside the application while it is served; each stops when this is let go.
 #[derive(Default)]
 struct Beside {
-    cluster: Option<Cluster>,
+    cluster: Arc<Mutex<Option<Cluster>>>,
     adapters: Vec<adapter::Simulated>,
     history: Option<ServerHandle>,
+}
+
+/// How often the private database is looked at.
+const TEND: std::time::Duration = std::time::Duration::from_secs(2);
+
+/// Looks after the private database: one that died is started again.
+async fn tend(cluster: Arc<Mutex<Option<Cluster>>>) {
+    loop {
+        tokio::time::sleep(TEND).await;
+        let cluster = Arc::clone(&cluster);
+        let looked = tokio::task::spawn_blocking(move || {
+            cluster.lock().unwrap_or_else(PoisonError::into_inner).as_mut().map(Cluster::tend)
+        });
+        match looked.await {
+            Ok(Some(Ok(true))) => tracing::warn!(target: "ticksage", "the private database had died; it runs again"),
+            Ok(Some(Err(e))) => tracing::warn!(target: "ticksage", "the private database does not come up: {e}"),
+            _ => {}
+        }
+    }
+}
+
+/// Works with the records, whether the application runs on them or not: the database named, or the private one.
+pub async fn with_store<T, E: Into<Failure>>(
+    url: Option<String>,
+    data: Option<PathBuf>,
+    work: impl AsyncFnOnce(&Store) -> Result<T, E>,
+) -> Result<T, Failure> {
+    let folder = data.unwrap_or_else(data_folder);
+    let running = url.or_else(|| Cluster::url_of_running(&folder, "ticksage"));
+    // Held until the work is done.
+    let mut own = None;
+    let url = match running {
+        Some(url) => url,
+        None => own.insert(Cluster::start(&folder, Keep::Safely)?).create_database("ticksage")?,
+    };
+    let store = Store::open(&url)?;
+    store.migrate().await?;
+    let out = work(&store).await.map_err(Into::into);
+    store.close().await;
+    drop(own);
+    out
 }
 
 /// The database to use: the one named, or a private one.
@@ -145,7 +193,7 @@ fn database(url: Option<String>, data: Option<PathBuf>, beside: &mut Beside) -> 
     let url = started.create_database("ticksage")?;
     let (at, password) = (started.address(), folder.join("password"));
     tracing::info!(target: "ticksage", "private database at {at}/ticksage, its password in {}", password.display());
-    beside.cluster = Some(started);
+    *beside.cluster.lock().unwrap_or_else(PoisonError::into_inner) = Some(started);
     Ok(url)
 }
 
@@ -188,9 +236,57 @@ fn host_of(address: &str) -> Option<String> {
     }
 }
 
+/// Whether an address is of this machine alone.
+fn is_loopback(address: &str) -> bool {
+    address == "localhost" || address.parse::<IpAddr>().is_ok_and(|ip| ip.is_loopback())
+}
+
+/// Refuses to be open to a network without TLS, unless that was asked for.
+fn refuse_open(address: &str, told: bool) -> Result<(), Failure> {
+    if is_loopback(address) || told {
+        return Ok(());
+    }
+    Err(Failure::Serve(format!(
+        "{address} is open to the network. Make a certificate with `ticksage certificate NAME` and give it with --tls-cert and --tls-key; \
+         or say --plain: then everybody on the network can read along, and phones refuse the camera, working without a connection, and installing"
+    )))
+}
+
+/// The address that a phone opens: by the first name given, or the address that is listened on.
+fn phone_address(address: &str, named: Option<String>, scheme: &str) -> Option<PhoneAddress> {
+    match (is_loopback(address), named, host_of(address)) {
+        // Behind a proxy on this machine, which has the usual port and speaks TLS.
+        (true, Some(name), _) => Some(PhoneAddress { base: format!("https://{name}"), with_port: false }),
+        (false, Some(name), _) | (false, None, Some(name)) => {
+            Some(PhoneAddress { base: format!("{scheme}://{name}"), with_port: true })
+        }
+        (true, None, _) | (false, None, None) => None,
+    }
+}
+
+/// Who is let in, and how a phone finds the way.
+fn access(address: &str, named: Option<String>, tls: Option<&(PathBuf, PathBuf)>, key: Option<&str>) -> Access {
+    let mut access = Access::default();
+    access.tls = tls.is_some();
+    access.authority = tls.and_then(|(file, _)| std::fs::read_to_string(file.with_file_name("authority.pem")).ok());
+    access.address = phone_address(address, named, if access.tls { "https" } else { "http" });
+    if let Some(key) = key {
+        access.close_with(key);
+    }
+    access
+}
+
 /// Serves the application until it is stopped.
 pub async fn serve(told: Serving) -> Result<(), Failure> {
-    let Serving { address, port, mut hosts, web, demo, database_url, data, history, adapter } = told;
+    let Serving { address, port, mut hosts, web, demo, database_url, data, history, adapter, tls, plain, key } = told;
+    refuse_open(&address, tls.is_some() || plain)?;
+    if plain && tls.is_none() && !is_loopback(&address) {
+        tracing::warn!(
+            target: "ticksage",
+            "open to the network without TLS: everybody on it can read along; phones refuse the camera, working without a connection, and installing"
+        );
+    }
+    let named = hosts.first().cloned();
     hosts.extend(host_of(&address));
     // Held to the end.
     let mut beside = Beside::default();
@@ -209,19 +305,30 @@ pub async fn serve(told: Serving) -> Result<(), Failure> {
         tracing::warn!(target: "ticksage", "no built web found: only the API is served (build it in web/ with: npm run build)");
     }
     let cleaner = Cleaner { program: std::env::current_exe().ok() };
-    let config = Config { address: address.clone(), port, hosts, web, history, cleaner, adapters };
+    let scheme = if tls.is_some() { "https" } else { "http" };
+    let key = key.then(new_key);
+    let access = access(&address, named, tls.as_ref(), key.as_deref());
+    let tls = tls.map(|(certificate, key)| certificate::tls(&certificate, &key)).transpose()?;
+    let config = Config { address: address.clone(), port, hosts, web, history, cleaner, adapters, access, tls };
     let (server, port) = start(store.clone(), &config).map_err(|e| {
         Failure::Serve(format!("{address}:{port} cannot be listened on: {e}; choose another with --port"))
     })?;
     let handle = server.handle();
     let running = actix_web::rt::spawn(server);
-    let _ = writeln!(std::io::stdout(), "Tick Sage is open at http://{address}:{port}  (Ctrl-C stops it)");
+    let _ = writeln!(
+        std::io::stdout(),
+        "Tick Sage is open at {scheme}://{address}:{port}{}  (Ctrl-C stops it)",
+        key.map_or_else(String::new, |k| format!("/pair#{k}"))
+    );
+    let tending = tokio::spawn(tend(Arc::clone(&beside.cluster)));
     stopped().await?;
+    tending.abort();
     handle.stop(true).await;
     let _ = running.await;
     if let Some(history) = beside.history.take() {
         history.stop(true).await;
     }
     store.close().await;
+    drop(beside.cluster.lock().unwrap_or_else(PoisonError::into_inner).take());
     Ok(())
 }

@@ -2,58 +2,16 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
-use std::io::{BufRead, BufReader, Read, Write};
 use std::net::TcpStream;
 use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use std::process::Command;
 
-struct Served {
-    child: Child,
-    address: String,
-    log: std::sync::mpsc::Receiver<String>,
-}
+mod common;
+
+use common::Served;
 
 fn serve(data: &Path, web: &Path) -> Served {
-    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
-    let mut child = Command::new(env!("CARGO_BIN_EXE_ticksage"))
-        .args(["serve", "--port", "0"])
-        .arg("--data")
-        .arg(data)
-        .arg("--demo")
-        .arg(demo)
-        .arg("--web")
-        .arg(web)
-        .env_remove("DATABASE_URL")
-        .stdout(Stdio::piped())
-        .stderr(Stdio::piped())
-        .spawn()
-        .unwrap();
-    let (tell, log) = std::sync::mpsc::channel();
-    let errors = BufReader::new(child.stderr.take().unwrap());
-    std::thread::spawn(move || errors.lines().map_while(Result::ok).for_each(|l| drop(tell.send(l))));
-    let mut line = String::new();
-    BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
-    let address = line.split("http://").nth(1).expect("it prints its address").split_whitespace().next().unwrap();
-    Served { address: address.to_owned(), child, log }
-}
-
-impl Served {
-    /// The whole answer to a plain GET, head and body.
-    fn get(&self, path: &str) -> String {
-        let mut stream = TcpStream::connect(&self.address).unwrap();
-        write!(stream, "GET {path} HTTP/1.1\r\nHost: {}\r\nConnection: close\r\n\r\n", self.address).unwrap();
-        let mut answer = String::new();
-        stream.read_to_string(&mut answer).unwrap();
-        answer
-    }
-
-    /// Ctrl-C; what was logged.
-    fn interrupt(mut self) -> Vec<String> {
-        let pid = self.child.id().to_string();
-        assert!(Command::new("kill").args(["-INT", &pid]).status().unwrap().success());
-        assert!(self.child.wait().unwrap().success(), "it ends in order");
-        self.log.iter().collect()
-    }
+    Served::on(data, &["--web", web.to_str().unwrap()])
 }
 
 #[test]
@@ -64,11 +22,11 @@ fn what_was_started_stops_and_what_was_stored_stays() {
     std::fs::create_dir(web.path().join("assets")).unwrap();
 
     let served = serve(data.path(), web.path());
-    let yard = served.get("/api/candidates");
+    let yard = served.get("/api/candidates").body;
     assert_eq!(yard.matches("\"verdict\"").count(), 8);
     // Every answer carries the strict headers; a screen's own address gives the page.
     for path in ["/", "/c/anything/road", "/api/health"] {
-        let answer = served.get(path).to_lowercase();
+        let answer = served.get(path).head.to_lowercase();
         assert!(answer.starts_with("http/1.1 200"), "{path}: {answer}");
         for header in
             ["content-security-policy: default-src 'none'; script-src 'self';", "x-content-type-options: nosniff"]
@@ -76,7 +34,7 @@ fn what_was_started_stops_and_what_was_stored_stays() {
             assert!(answer.contains(header), "{path} lacks {header}: {answer}");
         }
     }
-    assert!(served.get("/c/anything/road").contains("<title>Tick Sage</title>"));
+    assert!(served.get("/c/anything/road").body.contains("<title>Tick Sage</title>"));
     let log = served.interrupt();
     let port: u16 = log
         .iter()
@@ -86,7 +44,7 @@ fn what_was_started_stops_and_what_was_stored_stays() {
 
     // Started again it has the same yard, and loads the demo only once.
     let again = serve(data.path(), web.path());
-    assert_eq!(again.get("/api/candidates").matches("\"verdict\"").count(), 8);
+    assert_eq!(again.get("/api/candidates").body.matches("\"verdict\"").count(), 8);
     again.interrupt();
 }
 
@@ -108,34 +66,20 @@ fn a_port_in_use_is_said_in_a_sentence() {
 #[test]
 fn the_simulated_register_answers_alone_and_knows_its_own_vehicles() {
     let reports = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/history");
-    let mut child = Command::new(env!("CARGO_BIN_EXE_ticksage"))
-        .args(["history-service", "--port", "0", "--reports"])
-        .arg(&reports)
-        .stdout(Stdio::piped())
-        .stderr(Stdio::piped())
-        .spawn()
-        .unwrap();
-    let mut line = String::new();
-    BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
-    assert!(line.contains("simulated"), "{line}");
-    let address = line.split("http://").nth(1).unwrap().split_whitespace().next().unwrap().to_owned();
-    let errors = BufReader::new(child.stderr.take().unwrap());
-    let (tell, log) = std::sync::mpsc::channel();
-    std::thread::spawn(move || errors.lines().map_while(Result::ok).for_each(|l| drop(tell.send(l))));
-    let served = Served { child, address, log };
+    let served = Served::start(["history-service", "--port", "0", "--reports", reports.to_str().unwrap()]);
+    assert!(served.said.contains("simulated"), "{}", served.said);
     for file in std::fs::read_dir(&reports).unwrap() {
         let text = std::fs::read_to_string(file.unwrap().path()).unwrap();
         let report = ticksage_core::formats::documents::read_history(&text).unwrap();
         for query in [format!("vin={}", report.vin), format!("plate={}", report.plate.replace(' ', "%20"))] {
             let answer = served.get(&format!("/v1/reports?{query}"));
-            assert!(answer.starts_with("HTTP/1.1 200"), "{query}: {answer}");
-            let body = answer.split_once("\r\n\r\n").unwrap().1;
-            let told = ticksage_core::formats::documents::read_history(body).unwrap();
+            assert_eq!(answer.status, 200, "{query}: {answer:?}");
+            let told = ticksage_core::formats::documents::read_history(&answer.body).unwrap();
             assert!(told == report && told.simulated, "{query}");
         }
     }
     for query in ["vin=HSBFM2K40H1N99999", "plate=HS%20NOBODY", "", "vin="] {
-        assert!(served.get(&format!("/v1/reports?{query}")).starts_with("HTTP/1.1 404"), "{query}");
+        assert_eq!(served.get(&format!("/v1/reports?{query}")).status, 404, "{query}");
     }
     served.interrupt();
 }

@@ -7,6 +7,7 @@ use std::hint::black_box;
 use criterion::{Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
 use ticksage_core::assess::judge::assess_to;
+use ticksage_core::base::budget::Budget;
 use ticksage_core::documents::applies::Applies;
 use ticksage_core::documents::candidate::{Candidate, FamilyRef};
 use ticksage_core::documents::family::Family;
@@ -83,7 +84,7 @@ fn benches(c: &mut Criterion) {
     run("the same bent, every source's own view", &bent, Depth::Sources);
     run("60 points, no findings, every check's worth", &blank, Depth::Pooled);
     c.bench_function("the bill of 60 points as it may turn out, and what to do", |b| {
-        b.iter(|| spread(black_box(&straight), &families, None, &table).unwrap());
+        b.iter(|| spread(black_box(&straight), &families, None, &table, &Budget::default()).unwrap());
     });
 }
 

@@ -8,6 +8,7 @@ mod common;
 use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::base::pert::Pert;
 use ticksage_core::base::random::uniform;
 use ticksage_core::base::statistics::{cvar90, quantile};
@@ -17,7 +18,7 @@ use ticksage_core::money::bill_spread::{BillSplit, BillSpread};
 use ticksage_core::{Assumptions, Candidate, Family, assess};
 
 fn of(f: &[Family], c: &Candidate, reserve: Option<f64>) -> BillSpread {
-    spread(c, f, reserve, &Assumptions::default()).unwrap()
+    spread(c, f, reserve, &Assumptions::default(), &Budget::default()).unwrap()
 }
 
 #[test]

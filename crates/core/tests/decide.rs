@@ -7,6 +7,7 @@ mod common;
 use common::{cand, candidate, demo, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::grade::{Grade, grade};
 use ticksage_core::decision::offer::{LineAbout, LineEvidence, said};
 use ticksage_core::documents::candidate::Example;
@@ -31,7 +32,7 @@ fn judged(s: &Value, c: &Value) -> Assessment {
 }
 
 fn purchase_plan(s: &Value, c: &Value) -> PurchasePlan {
-    spread(&cand(c), &[family(s)], None, &table()).unwrap().purchase_plan
+    spread(&cand(c), &[family(s)], None, &table(), &Budget::default()).unwrap().purchase_plan
 }
 
 /// What jobs come to when some are done now: the gains of those, what is shared counted once.
@@ -69,7 +70,7 @@ proptest! {
                 (more, ids.into_iter().map(|g| (g, cost[usize::try_from(g).unwrap()])).collect())
             })
             .collect();
-        let taken = while_apart(&jobs, &open);
+        let taken = while_apart(&jobs, &open, &Budget::default());
         let bits = taken.iter().enumerate().fold(0u32, |b, (i, t)| b | (u32::from(*t) << i));
         let best = (0..1u32 << jobs.len()).map(|set| total(&jobs, &open, set)).fold(0.0, f64::max);
         prop_assert!((total(&jobs, &open, bits) - best).abs() < 1e-6, "{} of {best}", total(&jobs, &open, bits));
@@ -83,7 +84,7 @@ fn many_neighbours_never_lose() {
         let uniform = |i: u64| ticksage_core::base::random::uniform(round, i, 9);
         let jobs: Vec<(f64, Vec<(u64, f64)>)> =
             (0..20).map(|i| (250.0 * uniform(i), vec![(0, 40.0), (1 + i % 3, 120.0)])).collect();
-        let taken = while_apart(&jobs, &[1]);
+        let taken = while_apart(&jobs, &[1], &Budget::default());
         let bits = taken.iter().enumerate().fold(0u32, |b, (i, t)| b | (u32::from(*t) << i));
         let ours = total(&jobs, &[1], bits);
         assert!(ours >= -1e-9, "{ours}");
@@ -144,7 +145,7 @@ fn each_policy_renews_what_it_says() {
     for (c, families) in demo() {
         let at = |source: &str| {
             let v = with(serde_json::to_value(&c).unwrap(), "/purchase_plan", json!({"policy": source}));
-            spread(&cand(&v), &families, None, &table()).unwrap().purchase_plan
+            spread(&cand(&v), &families, None, &table(), &Budget::default()).unwrap().purchase_plan
         };
         let (least, front, wait) = (at("least_cost"), at("up_front"), at("wait_for_signs"));
         let renewed = |d: &PurchasePlan| d.points.iter().filter(|p| p.action == PlanAction::Renew).count();
@@ -270,7 +271,7 @@ fn the_cheap_one_that_costs_more_is_told_with_its_year() {
         "renews": [{"family": "test", "point": "a"}, {"family": "test", "point": "b"}], "grade": "original"}]);
     let good = with(with(c, "/ledger", entry), "/asking", json!(8000));
     let side = |v: &Value| (cand(v), vec![family(&s)]);
-    let told = compare(&[side(&good), side(&bad)], &table()).unwrap();
+    let told = compare(&[side(&good), side(&bad)], &table(), &Budget::default()).unwrap();
     // 400 and 200 for the road, and a little for the second, all when the belt is at 100 000: in the second year.
     let Turn::CheapTurnsDear { cheap, dear, year, by } = told.turns[0] else { panic!("{:?}", told.turns) };
     assert_eq!((cheap, dear, year), (1, 0, 2));
@@ -288,7 +289,7 @@ fn the_cheap_one_that_costs_more_is_told_with_its_year() {
 fn a_bare_engine_is_not_weighed_against_a_vehicle_and_the_first_plan_holds() {
     let all = demo();
     let pick = |i: usize| all[i].clone();
-    let told = compare(&[pick(0), pick(6), pick(5), pick(2)], &table()).unwrap();
+    let told = compare(&[pick(0), pick(6), pick(5), pick(2)], &table(), &Budget::default()).unwrap();
     assert_eq!(told.sides[1].unlike, Some(Unlike::BareAgainstWhole));
     assert_eq!((&told.sides[0].unlike, &told.sides[3].unlike), (&None, &None));
     // Under one plan the last is judged as that plan has it.
@@ -309,7 +310,7 @@ fn the_bill_becomes_a_calendar_that_the_log_closes() {
     let plan = |v: &Value| {
         let c = cand(v);
         let a = assess(&c, &families, &table()).unwrap();
-        let d = spread(&c, &families, None, &table()).unwrap().purchase_plan;
+        let d = spread(&c, &families, None, &table(), &Budget::default()).unwrap().purchase_plan;
         (calendar(&c, &a, &d), a, d)
     };
     let (told, a, d) = plan(&v);
@@ -396,7 +397,7 @@ fn plans_of_nought_and_forty_years_jobs_without_hours_and_rates_of_nothing() {
 fn tables_add_up_to_the_cent_and_hold_no_formula() {
     for (c, families) in demo() {
         let a = assess(&c, &families, &table()).unwrap();
-        let d = spread(&c, &families, None, &table()).unwrap().purchase_plan;
+        let d = spread(&c, &families, None, &table(), &Budget::default()).unwrap().purchase_plan;
         let text = tables::bill(&a, &d);
         let mut reader = csv::Reader::from_reader(text.as_bytes());
         let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();

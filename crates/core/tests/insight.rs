@@ -9,6 +9,7 @@ use common::{cand, candidate, family, sheet, with};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::assess::judge::assess_to;
+use ticksage_core::base::budget::Budget;
 use ticksage_core::documents::reference::PointRef;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::finding_effects::moves;
@@ -69,7 +70,7 @@ fn a_rattle_that_the_flap_explains_takes_suspicion_off_the_chain() {
 fn what_a_finding_moved_is_what_is_gone_without_it() {
     let (s, a) = (rattle(), Assumptions::default());
     let both = heard(&[("rattle", 1), ("flap-play", 1)]);
-    let told = moves(&cand(&both), &[family(&s)], &a).unwrap();
+    let told = moves(&cand(&both), &[family(&s)], &a, &Budget::default()).unwrap();
     assert_eq!(told.len(), 2);
     let simulate = told.iter().find(|m| m.check == "flap-play").unwrap();
     assert_eq!((simulate.name.as_str(), simulate.outcome.as_str()), ("Flap by hand", "loose"));
@@ -91,7 +92,7 @@ fn what_a_finding_moved_is_what_is_gone_without_it() {
 fn sensitivity_tells_bills_that_a_judgement_confirms() {
     let (f, table) = (family(&sheet()), Assumptions::default());
     let c = cand(&candidate());
-    let told = sensitivity(&c, std::slice::from_ref(&f), &table).unwrap();
+    let told = sensitivity(&c, std::slice::from_ref(&f), &table, &Budget::default()).unwrap();
     assert!(!told.is_empty() && told.len() <= 5);
     let swings: Vec<f64> = told.iter().map(|t| t.high.bill - t.low.bill).collect();
     assert!(swings.windows(2).all(|w| w[0] >= w[1]) && swings.iter().all(|s| *s > 0.0), "{swings:?}");
@@ -180,7 +181,7 @@ fn the_revised_part_is_known_by_serial_before_the_day() {
 fn a_point_laid_open_agrees_with_the_judgement() {
     let (f, c) = (family(&disputed()), cand(&heard_on_look(1)));
     let at = PointRef { family: "test".to_owned(), point: "belt".to_owned() };
-    let d = detail(&c, std::slice::from_ref(&f), &at, &Assumptions::default()).unwrap();
+    let d = detail(&c, std::slice::from_ref(&f), &at, &Assumptions::default(), &Budget::default()).unwrap();
     let a = assess(&c, std::slice::from_ref(&f), &Assumptions::default()).unwrap();
     let p = &a.points[0];
     assert!((d.ahead[0].chance - p.p_now).abs() < 1e-12);
@@ -198,7 +199,7 @@ fn a_point_laid_open_agrees_with_the_judgement() {
     let weighed: f64 = (0..3).map(|l| a.care.after[l] * d.by_care[l]).sum();
     assert!((weighed - p.p_plan).abs() < 1e-9);
     let unknown = PointRef { family: "test".to_owned(), point: "nothing".to_owned() };
-    assert!(detail(&c, &[f], &unknown, &Assumptions::default()).is_err());
+    assert!(detail(&c, &[f], &unknown, &Assumptions::default(), &Budget::default()).is_err());
 }
 
 fn heard_on_look(outcome: usize) -> Value {

@@ -9,6 +9,7 @@ use common::{cand, candidate, family, sheet, with};
 use jiff::civil::{Date, Weekday, date};
 use proptest::prelude::*;
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::blockers::BlockerCause;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::decision::walk_round::LeftOut;
@@ -363,7 +364,7 @@ fn what_is_to_be_asked_stands_among_the_questions() {
     let asked = json!([found("tyre-age", json!({"kind": "ask_seller"}))]);
     let with_it = cand(&with(c.clone(), "/findings", asked));
     let names = |c: &Candidate| {
-        let list = questions(c, &sheets, &Assumptions::default()).unwrap();
+        let list = questions(c, &sheets, &Assumptions::default(), &Budget::default()).unwrap();
         list.into_iter()
             .filter_map(|q| if let Ask::Check { name, .. } = q.ask { Some(name) } else { None })
             .collect::<Vec<_>>()

@@ -6,6 +6,7 @@ mod common;
 
 use common::{cand, candidate, demo, family, sheet, with};
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::offer::{LineAbout, LineEvidence};
 use ticksage_core::decision::verdict::{Change, VerdictKind};
 use ticksage_core::documents::buyer::MaintenancePolicy;
@@ -23,7 +24,7 @@ fn judged(s: &Value, c: &Value) -> Assessment {
 }
 
 fn purchase_plan(s: &Value, c: &Value) -> PurchasePlan {
-    spread(&cand(c), &[family(s)], None, &table()).unwrap().purchase_plan
+    spread(&cand(c), &[family(s)], None, &table(), &Budget::default()).unwrap().purchase_plan
 }
 
 /// The candidate of a bold buyer, with three adverts that make the going price 8 000.
@@ -163,7 +164,7 @@ fn overdue_work_pays_for_what_it_renews_once() {
     // The work's money is in the bill once; the fresh belt's own risk is all that is added.
     let left = |source: &str| {
         let c = with(candidate(), "/purchase_plan", json!({"policy": source}));
-        spread(&cand(&c), &[family(&s)], None, &table()).unwrap()
+        spread(&cand(&c), &[family(&s)], None, &table(), &Budget::default()).unwrap()
     };
     let (least, wait) = (left("least_cost"), left("wait_for_signs"));
     assert!((least.expected - (wait.expected - belt.leave + belt.renew - 600.0)).abs() < 1e-6);
@@ -185,14 +186,14 @@ fn overdue_work_pays_for_what_it_renews_once() {
 fn a_candidate_behind_a_stop_is_shown_but_not_weighed() {
     let stolen = with(bold(5000), "/provenance", json!([{"item": "stolen", "state": "marked"}]));
     let side = |c: &Value| (cand(c), vec![family(&sheet())]);
-    let told = compare(&[side(&bold(8000)), side(&stolen)], &table()).unwrap();
+    let told = compare(&[side(&bold(8000)), side(&stolen)], &table(), &Budget::default()).unwrap();
     assert_eq!((told.sides.len(), told.turns.len()), (2, 0));
     assert!(told.sides[1].unlike.is_none());
-    let fine = compare(&[side(&bold(8000)), side(&bold(5000))], &table()).unwrap();
+    let fine = compare(&[side(&bold(8000)), side(&bold(5000))], &table(), &Budget::default()).unwrap();
     assert_eq!(fine.turns.len(), 1);
     // One that makes no sense is named by its place.
     let broken = with(bold(8000), "/facts", json!({"nothing": "known"}));
-    assert_eq!(compare(&[side(&bold(8000)), side(&broken)], &table()).unwrap_err().0, 1);
+    assert_eq!(compare(&[side(&bold(8000)), side(&broken)], &table(), &Budget::default()).unwrap_err().0, 1);
 }
 
 #[test]

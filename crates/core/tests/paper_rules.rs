@@ -9,6 +9,7 @@ use jiff::civil::{Date, date};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use ticksage_core::assess::judge::assess_to;
+use ticksage_core::base::budget::Budget;
 use ticksage_core::base::units::UsageUnit;
 use ticksage_core::documents::history_report::HistoryReport;
 use ticksage_core::documents::paper::{Paper, ProvenanceKind, ProvenanceState};
@@ -219,7 +220,7 @@ fn what_moved_is_the_difference_of_two_judgements_and_its_own_opposite() {
 fn a_question_about_work_says_what_the_paper_would_move() {
     let (c, families) = harbour_office();
     let now = judged(&families, &c);
-    let asked = questions(&c, &families, &table()).unwrap();
+    let asked = questions(&c, &families, &table(), &Budget::default()).unwrap();
     let work: Vec<_> = asked.iter().filter(|q| matches!(q.ask, Ask::Work { .. })).collect();
     assert_eq!(work.len(), now.due.iter().filter(|d| d.now >= 1.0).count().min(12));
     for q in &work {

@@ -10,6 +10,7 @@ use proptest::prelude::*;
 use rand::rngs::SmallRng;
 use rand::{RngExt, SeedableRng};
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::base::units::UsageUnit;
 use ticksage_core::decision::blockers::BlockerCause;
 use ticksage_core::documents::claim::LifeClock;
@@ -758,7 +759,7 @@ fn twenty_thousand_lines_are_judged_every_one() {
 #[test]
 fn questions_come_in_the_order_of_what_they_are_worth() {
     let (c, families) = north_ferry();
-    let asked = questions(&c, &families, &table()).unwrap();
+    let asked = questions(&c, &families, &table(), &Budget::default()).unwrap();
     let blockers = asked.iter().take_while(|q| q.blocker.is_some()).count();
     assert!(asked[blockers..].iter().all(|q| q.blocker.is_none()), "gates come first");
     assert!(asked[blockers..].windows(2).all(|w| w[0].value_of_information > w[1].value_of_information || w[0].bill.abs() >= w[1].bill.abs() - 1e-9));
@@ -774,6 +775,6 @@ fn questions_come_in_the_order_of_what_they_are_worth() {
         .iter()
         .map(|item| serde_json::from_value(json!({"item": item, "state": "clear"})).unwrap())
         .collect();
-    let after = questions(&none, &families, &table()).unwrap();
+    let after = questions(&none, &families, &table(), &Budget::default()).unwrap();
     assert!(after.iter().all(|q| !matches!(q.ask, Ask::Provenance { .. })), "what is clear is not asked");
 }

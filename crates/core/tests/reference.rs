@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
 
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::base::pert::pert_mean;
 use ticksage_core::base::statistics::theil_sen;
 use ticksage_core::base::weibull::Weibull;
@@ -163,7 +164,7 @@ fn noisy_max_networks() {
         let mut answers = answers(&checks, raw);
         let before: Vec<RemainingLife> = network["points"].as_array().unwrap().iter().map(remaining).collect();
         let mut after = before.clone();
-        assert!(!weigh(&mut after, &answers, CareLevel::Ordinary, 200_000.0).approximate);
+        assert!(!weigh(&mut after, &answers, CareLevel::Ordinary, 200_000.0, &Budget::default()).approximate);
         for (z, wanted) in after.iter().zip(network["posterior"].as_array().unwrap()) {
             let got = [z.present, z.cells[0], z.cells[1], z.cells[2], z.immune];
             for (g, w) in got.iter().zip(wanted.as_array().unwrap()) {
@@ -173,7 +174,7 @@ fn noisy_max_networks() {
         // The order in which findings were entered changes nothing.
         answers.reverse();
         let mut other = before.clone();
-        weigh(&mut other, &answers, CareLevel::Ordinary, 200_000.0);
+        weigh(&mut other, &answers, CareLevel::Ordinary, 200_000.0, &Budget::default());
         assert_eq!(after, other, "network {n}");
         // Before the answers, the outlooks are chances.
         for a in &answers {
@@ -197,7 +198,7 @@ fn too_many_joint_states_are_said_to_be_approximate() {
     let checks: Vec<Check> = raw.iter().enumerate().map(|(i, c)| check(c, i)).collect();
     let answers = answers(&checks, raw);
     let mut z: Vec<RemainingLife> = case["points"].as_array().unwrap().iter().map(remaining).collect();
-    assert!(weigh(&mut z, &answers, CareLevel::Ordinary, 2.0).approximate);
+    assert!(weigh(&mut z, &answers, CareLevel::Ordinary, 2.0, &Budget::default()).approximate);
     for one in &z {
         let total = one.present + one.cells.iter().sum::<f64>() + one.tail + one.immune;
         assert!((total - 1.0).abs() < 1e-9);

@@ -176,10 +176,13 @@ fn imports_of_the_core_run_downwards() {
 }
 
 /// Modules of the server, lowest first; `routes` is a folder.
-const SERVER: [&str; 16] = [
+const SERVER: [&str; 19] = [
     "problem",
+    "line",
+    "aside",
     "body",
     "guard",
+    "access",
     "adapter",
     "sanitize",
     "cleaner",

@@ -291,6 +291,23 @@ proptest! {
 }
 
 #[test]
+fn no_cell_of_a_table_is_a_formula_and_it_reads_back_the_same() {
+    let mut held = Scan::new(date(2026, 5, 1), "=HYPERLINK(\"http://x\")", false);
+    held.set_trim(1, true, -3.2);
+    held.missing.push(NotRead { what: ScanItem::Vin, why: "+none".to_owned() });
+    held.missing.push(NotRead { what: ScanItem::Coolant, why: "'=quoted".to_owned() });
+    let table = scan_table::write(&held);
+    for cell in table.lines().flat_map(|l| l.split(',')) {
+        let text = cell.trim_start_matches('"');
+        assert!(
+            !text.starts_with(['=', '+', '@']) && (!text.starts_with('-') || text.parse::<f64>().is_ok()),
+            "{cell}"
+        );
+    }
+    assert_eq!(scan_table::read(&table, date(2026, 6, 1), "a file").unwrap(), held);
+}
+
+#[test]
 fn a_table_with_slips_tells_each_line_and_takes_nothing() {
     let table = "what,name,value,unit\nvin,,HSBFM2K43J1N18364,\nstored,,P0301,\nstored,,P9301,\nlamp,,maybe,\n\
                  coolant,,194,°F\ncleared,,20,leagues\nmonitor,soul,complete,\ntrim,long 3,2,%\nodd,,1,\ndate,,2030-01-01,\nwarm_ups,,300,\n";

@@ -7,6 +7,7 @@ mod common;
 
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::offer::LineAbout;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::money::bill_forecast::spread;
@@ -68,10 +69,15 @@ fn first_purchase_a_belt_that_every_one_of_them_snaps() {
 
     // An even buyer holds back a quarter of what the dearest tenth costs beyond the mean: 0.25 × (3200 − 1130).
     let even = judged(&s, &with(c.clone(), "/buyer/appetite", json!("even")));
-    let told = spread(&cand(&c), &[family(&s)], None, &table()).unwrap();
-    let left =
-        spread(&cand(&with(c, "/purchase_plan", json!({"policy": "wait_for_signs"}))), &[family(&s)], None, &table())
-            .unwrap();
+    let told = spread(&cand(&c), &[family(&s)], None, &table(), &Budget::default()).unwrap();
+    let left = spread(
+        &cand(&with(c, "/purchase_plan", json!({"policy": "wait_for_signs"}))),
+        &[family(&s)],
+        None,
+        &table(),
+        &Budget::default(),
+    )
+    .unwrap();
     near(left.cvar90, 3200.0, "the dearest tenth");
     assert!((even.value.tail_excess - 2070.0).abs() <= 4.0 * left.error, "{} ± {}", even.value.tail_excess, left.error);
     assert!((even.value.limit - 7482.5).abs() <= left.error, "{}", even.value.limit);

@@ -14,6 +14,24 @@ use actix_web::{Error, ResponseError, web};
 
 use crate::problem::Problem;
 
+/// This machine's own names.
+const OWN: [&str; 3] = ["localhost", "127.0.0.1", "[::1]"];
+
+/// A host without its port, in lower case.
+fn without_port(host: &str) -> String {
+    let host = host.to_lowercase();
+    match host.rsplit_once(':') {
+        // The colons of an IPv6 address stand in brackets.
+        Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name.to_owned(),
+        _ => host,
+    }
+}
+
+/// Whether a host is a name that this machine has for itself.
+pub(crate) fn is_own_name(host: &str) -> bool {
+    OWN.contains(&without_port(host).as_str())
+}
+
 /// Names under which the application answers, without ports.
 #[derive(Debug, Clone)]
 pub struct Hosts(Vec<String>);
@@ -22,18 +40,12 @@ impl Hosts {
     /// This machine's own names, and those given.
     #[must_use]
     pub fn new(others: &[String]) -> Self {
-        let own = ["localhost", "127.0.0.1", "[::1]"].map(str::to_owned);
+        let own = OWN.map(str::to_owned);
         Self(own.into_iter().chain(others.iter().map(|h| h.trim().to_lowercase())).collect())
     }
 
     fn know(&self, host: &str) -> bool {
-        let host = host.to_lowercase();
-        let name = match host.rsplit_once(':') {
-            // The colons of an IPv6 address stand in brackets.
-            Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name,
-            _ => &host,
-        };
-        self.0.iter().any(|h| h == name)
+        self.0.contains(&without_port(host))
     }
 }
 

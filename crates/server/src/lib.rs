@@ -4,13 +4,16 @@
 
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
+pub mod access;
 pub mod adapter;
 pub mod archive_file;
+mod aside;
 pub mod body;
 pub mod cleaner;
 mod guard;
 pub mod history_service;
 pub mod judging;
+mod line;
 pub mod openapi;
 pub mod problem;
 pub mod routes;

@@ -2,6 +2,7 @@
 //! with their paths.
 
 use actix_web::http::StatusCode;
+use actix_web::http::header::ALLOW;
 use actix_web::{HttpResponse, ResponseError};
 use serde::Serialize;
 use ticksage_core::AssessError;
@@ -14,6 +15,9 @@ use utoipa::ToSchema;
 pub struct Problem {
     #[serde(skip)]
     status: StatusCode,
+    /// Methods that the route takes, for the `Allow` header.
+    #[serde(skip)]
+    allow: Option<String>,
     /// Short code, stable.
     pub code: ProblemCode,
     /// What is wrong and what to do.
@@ -25,6 +29,20 @@ pub struct Problem {
     pub current: Option<i32>,
 }
 
+/// Faults told of one body.
+const FAULTS: usize = 200;
+
+/// Characters told of what came in.
+const ECHO: usize = 200;
+
+/// A text cut to [`ECHO`] characters: an answer does not send back what was sent.
+fn short(text: String) -> String {
+    match text.char_indices().nth(ECHO) {
+        Some((end, _)) => format!("{}…", &text[..end]),
+        None => text,
+    }
+}
+
 /// The kinds of refusal.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -33,16 +51,26 @@ pub enum ProblemCode {
     Faulty,
     /// The input is too large.
     TooLarge,
+    /// The input stopped coming.
+    Slow,
+    /// The question takes more computing than one may.
+    TooMuch,
+    /// The route is asked in another way than it knows.
+    Method,
     /// No such record or route.
     NotFound,
     /// It comes from a page, or under a name, that has no business here.
     Forbidden,
+    /// The device is not paired.
+    Unpaired,
     /// The body does not say what it is.
     Media,
     /// Somebody else changed it meanwhile.
     Conflict,
     /// The database does not answer.
     Unavailable,
+    /// The disk of the records is full.
+    Full,
     /// A service of somebody else's failed.
     Service,
     /// A fault of ours.
@@ -51,16 +79,20 @@ pub enum ProblemCode {
 
 impl Problem {
     fn new(status: StatusCode, code: ProblemCode, message: impl Into<String>) -> Self {
-        Self { status, code, message: message.into(), faults: Vec::new(), current: None }
+        Self { status, code, message: short(message.into()), faults: Vec::new(), current: None, allow: None }
     }
 
     /// Input that makes no sense.
     #[must_use]
-    pub fn faulty(faults: Vec<Fault>) -> Self {
+    pub fn faulty(mut faults: Vec<Fault>) -> Self {
+        let count = faults.len();
+        faults.truncate(FAULTS);
+        let faults: Vec<Fault> =
+            faults.into_iter().map(|f| Fault { path: short(f.path), message: short(f.message) }).collect();
         let message = match faults.as_slice() {
             [one] if one.path.is_empty() => one.message.clone(),
             [one] => format!("{}: {}", one.path, one.message),
-            many => format!("{} things need mending", many.len()),
+            _ => format!("{count} things need mending"),
         };
         Self { faults, ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, ProblemCode::Faulty, message) }
     }
@@ -83,6 +115,13 @@ impl Problem {
         Self::new(StatusCode::FORBIDDEN, ProblemCode::Forbidden, message)
     }
 
+    /// A device that is not paired.
+    #[must_use]
+    pub fn unpaired() -> Self {
+        let message = "This device is not let in yet: pair it with a code from a device that is.";
+        Self::new(StatusCode::UNAUTHORIZED, ProblemCode::Unpaired, message)
+    }
+
     /// A body that does not say what it is.
     #[must_use]
     pub fn media(message: &str) -> Self {
@@ -95,15 +134,38 @@ impl Problem {
         Self::new(StatusCode::BAD_GATEWAY, ProblemCode::Service, message)
     }
 
-    /// A body that could not be read.
+    /// A body that is larger than it may be.
     #[must_use]
-    pub fn body(e: &actix_web::Error, limit: usize) -> Self {
-        if e.as_response_error().status_code() == StatusCode::PAYLOAD_TOO_LARGE {
-            let message = format!("That is too large: at most {} MB are taken.", limit / 1_000_000);
-            Self::new(StatusCode::PAYLOAD_TOO_LARGE, ProblemCode::TooLarge, message)
-        } else {
-            Self::fault("", &format!("the body could not be read: {e}"))
-        }
+    pub fn too_large(limit: usize) -> Self {
+        let message = format!("That is too large: at most {} MB are taken.", limit / 1_000_000);
+        Self::new(StatusCode::PAYLOAD_TOO_LARGE, ProblemCode::TooLarge, message)
+    }
+
+    /// A body that stopped coming.
+    #[must_use]
+    pub fn slow() -> Self {
+        let message = "What you sent stopped coming before its end; nothing was stored. Send it again.";
+        Self::new(StatusCode::REQUEST_TIMEOUT, ProblemCode::Slow, message)
+    }
+
+    /// Whoever asked has gone; nobody reads it.
+    #[must_use]
+    pub fn gone() -> Self {
+        Self::new(StatusCode::REQUEST_TIMEOUT, ProblemCode::Slow, "Whoever asked has gone.")
+    }
+
+    /// More asked of one question than it may take.
+    #[must_use]
+    pub fn too_much(message: String) -> Self {
+        Self::new(StatusCode::UNPROCESSABLE_ENTITY, ProblemCode::TooMuch, message)
+    }
+
+    /// A route that is there, asked in a way that it does not know.
+    #[must_use]
+    pub fn method(allowed: &str) -> Self {
+        let message = format!("This route takes {allowed} alone.");
+        let allow = Some(allowed.to_owned());
+        Self { allow, ..Self::new(StatusCode::METHOD_NOT_ALLOWED, ProblemCode::Method, message) }
     }
 
     /// A fault of ours.
@@ -130,7 +192,11 @@ impl ResponseError for Problem {
     }
 
     fn error_response(&self) -> HttpResponse {
-        HttpResponse::build(self.status).json(self)
+        let mut answer = HttpResponse::build(self.status);
+        if let Some(methods) = &self.allow {
+            answer.insert_header((ALLOW, methods.as_str()));
+        }
+        answer.json(self)
     }
 }
 
@@ -148,9 +214,14 @@ impl From<StoreError> for Problem {
             },
             StoreError::Senseless(faults) => Self::faulty(faults),
             e @ StoreError::Unstorable => Self::fault("", &e.to_string()),
-            e @ StoreError::SheetDiffers { .. } => {
+            e @ (StoreError::SheetDiffers { .. } | StoreError::Differs(_)) => {
                 Self::new(StatusCode::CONFLICT, ProblemCode::Conflict, e.to_string())
             }
+            StoreError::Full => Self::new(
+                StatusCode::INSUFFICIENT_STORAGE,
+                ProblemCode::Full,
+                "The disk that holds the records is full, and nothing was stored. Make room on it; what you entered is kept on this device until then.",
+            ),
             StoreError::Unavailable(cause) => {
                 tracing::warn!("the database does not answer: {cause}");
                 Self::new(
@@ -169,6 +240,7 @@ impl From<AssessError> for Problem {
         match e {
             AssessError::Faults(faults) => Self::faulty(faults),
             e @ AssessError::Curve(_) => Self::internal(&e.to_string()),
+            e @ AssessError::Overrun(_) => Self::too_much(format!("{e}.")),
         }
     }
 }

@@ -2,8 +2,10 @@
 //! turned the right way, without what the camera wrote into it; a PDF without its description, scripts and files
 //! inside it.
 
-use std::io::Cursor;
+use std::borrow::Cow;
+use std::io::{Cursor, Read};
 
+use flate2::read::ZlibDecoder;
 use image::ImageDecoder;
 use image::codecs::jpeg::JpegEncoder;
 use image::{DynamicImage, ImageFormat, ImageReader, Limits};
@@ -20,6 +22,12 @@ const SIDE: u32 = 2400;
 
 /// Longest side of a picture taken, pixels: a small file may hold a vast picture.
 const SIDE_TAKEN: u32 = 20_000;
+
+/// Pixels of a picture taken: more than any telephone makes.
+const PIXELS_TAKEN: u64 = 50_000_000;
+
+/// Bytes that one packed part of a PDF may unpack to, and all of them together.
+const PDF_UNPACKED: (u64, u64) = (64_000_000, 200_000_000);
 
 /// A file's name without what may not stand in one.
 pub(crate) fn file_name(name: &str) -> String {
@@ -55,6 +63,11 @@ fn clean_picture(bytes: &[u8], format: ImageFormat) -> Result<Vec<u8>, String> {
     limits.max_alloc = Some(600_000_000);
     reader.limits(limits);
     let mut decoder = reader.into_decoder().map_err(broken)?;
+    let (width, height) = decoder.dimensions();
+    if u64::from(width) * u64::from(height) > PIXELS_TAKEN {
+        let most = PIXELS_TAKEN / 1_000_000;
+        return Err(format!("the picture has {width} × {height} pixels; at most {most} million are taken"));
+    }
     let turned = decoder.orientation().map_err(broken)?;
     let mut picture = DynamicImage::from_decoder(decoder).map_err(broken)?;
     if picture.width().max(picture.height()) > SIDE {
@@ -145,7 +158,42 @@ fn string_length(bytes: &[u8]) -> usize {
     at
 }
 
+/// Whether the packed parts of a PDF unpack to more than any honest one does. What is packed several times over is
+/// unpacked as often.
+fn unpacks_too_far(bytes: &[u8]) -> bool {
+    let (each, all) = PDF_UNPACKED;
+    let (mut at, mut sum) = (0, 0_u64);
+    while let Some(found) = bytes.get(at..).and_then(|rest| rest.windows(6).position(|w| w == b"stream")) {
+        at += found + 6;
+        let start = at + bytes[at..].iter().take_while(|b| matches!(b, b'\r' | b'\n')).count();
+        // A packed part ends where it says so itself, not where the file does.
+        let mut part = Cow::Borrowed(&bytes[start.min(bytes.len())..]);
+        for _ in 0..PACKED_TIMES {
+            if part.first().is_none_or(|b| b & 0x0f != 8) {
+                break;
+            }
+            let mut out = Vec::new();
+            // What breaks off in the middle counts as far as it went.
+            _ = ZlibDecoder::new(&*part).take(each + 1).read_to_end(&mut out);
+            sum += out.len() as u64;
+            if out.len() as u64 > each || sum > all {
+                return true;
+            }
+            part = Cow::Owned(out);
+        }
+    }
+    false
+}
+
+/// How often over a part of a PDF is unpacked to see how large it is.
+const PACKED_TIMES: usize = 4;
+
 fn clean_pdf(bytes: &[u8]) -> Result<Vec<u8>, String> {
+    if unpacks_too_far(bytes) {
+        return Err(
+            "the PDF unpacks to far more than its pages can need: print it to a new PDF, or send a picture".to_owned()
+        );
+    }
     if nesting(bytes) > PDF_NESTING {
         return Err("the PDF is nested deeper than any honest one: print it to a new PDF, or send a picture".to_owned());
     }
@@ -212,6 +260,34 @@ mod tests {
     fn a_large_picture_is_made_smaller() {
         let picture = image::load_from_memory(&clean("wide.jpg", &jpeg(3000, 300)).unwrap().bytes).unwrap();
         assert_eq!((picture.width(), picture.height()), (SIDE, 240));
+    }
+
+    #[test]
+    fn a_small_file_that_holds_a_vast_picture_is_refused() {
+        // One colour packs well: 8 000 × 7 000 pixels in a few hundred kilobytes.
+        let picture = image::GrayImage::new(8_000, 7_000);
+        let mut bytes = Vec::new();
+        picture.write_to(&mut Cursor::new(&mut bytes), ImageFormat::Png).unwrap();
+        assert!(bytes.len() < 1_000_000);
+        let refused = clean("vast.png", &bytes).unwrap_err();
+        assert!(refused.contains("8000 × 7000"), "{refused}");
+    }
+
+    #[test]
+    fn a_pdf_that_unpacks_without_end_is_refused() {
+        let pack = |bytes: &[u8]| {
+            let mut packed = flate2::write::ZlibEncoder::new(Vec::new(), flate2::Compression::best());
+            std::io::Write::write_all(&mut packed, bytes).unwrap();
+            packed.finish().unwrap()
+        };
+        let once = pack(&vec![0; 70_000_000]);
+        let within = |part: &[u8]| [b"%PDF-1.5\n1 0 obj << /Type /ObjStm >> stream\n", part, b"\nendstream"].concat();
+        assert!(once.len() < 100_000);
+        assert!(unpacks_too_far(&within(&once)));
+        assert!(unpacks_too_far(&within(&pack(&once))));
+        assert!(!unpacks_too_far(&within(&pack(b"q 1 0 0 1 0 0 cm Q"))));
+        let many: Vec<u8> = (0..5).flat_map(|_| within(&pack(&vec![0; 50_000_000]))).collect();
+        assert!(unpacks_too_far(&many));
     }
 
     #[test]

@@ -4,18 +4,20 @@ use std::path::PathBuf;
 
 use actix_files::{Files, NamedFile};
 use actix_web::dev::{Server, ServiceRequest, ServiceResponse, fn_service};
-use actix_web::error::JsonPayloadError;
 use actix_web::middleware::{Compress, DefaultHeaders, from_fn};
-use actix_web::{App, HttpServer, web};
+use actix_web::{App, HttpRequest, HttpResponse, HttpServer, web};
 use ticksage_store::Store;
 
-use crate::body::BODY_LIMIT;
+use crate::access::{Access, access};
 use crate::cleaner::Cleaner;
 use crate::guard::{Hosts, guard};
 use crate::history_service::HistoryService;
-use crate::openapi::openapi_document;
+use crate::line::{remember, watch};
+use crate::openapi::{methods, openapi_document};
 use crate::problem::Problem;
-use crate::routes::{archive, attachments, candidates, decide, families, history, insight, papers, scan, service};
+use crate::routes::{
+    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, scan, service,
+};
 use crate::scan_session::Adapters;
 
 /// Where to listen and what to serve.
@@ -27,6 +29,10 @@ pub struct Config {
     pub port: u16,
     /// Names under which it answers beside this machine's own.
     pub hosts: Vec<String>,
+    /// Who is let in.
+    pub access: Access,
+    /// Certificate and key for TLS.
+    pub tls: Option<rustls::ServerConfig>,
     /// Folder of the built web, if it is to be served.
     pub web: Option<PathBuf>,
     /// The history service that may be asked.
@@ -35,6 +41,12 @@ pub struct Config {
     pub cleaner: Cleaner,
     /// The scan adapters that may be connected to.
     pub adapters: Adapters,
+}
+
+/// No such route, or one that is asked in a way that it does not know.
+async fn no_route(req: HttpRequest) -> Result<HttpResponse, Problem> {
+    let known = methods(req.path().strip_prefix("/api").unwrap_or_default());
+    if known.is_empty() { Err(Problem::not_found("route")) } else { Err(Problem::method(&known.join(", "))) }
 }
 
 /// Every route under `/api`.
@@ -47,13 +59,6 @@ pub fn routes(config: &mut web::ServiceConfig) {
                     .add(("Cache-Control", "no-store"))
                     .add(("Cross-Origin-Resource-Policy", "same-origin")),
             )
-            .app_data(web::PayloadConfig::new(BODY_LIMIT))
-            .app_data(web::JsonConfig::default().limit(BODY_LIMIT).error_handler(|e, _| match e {
-                JsonPayloadError::Overflow { .. } | JsonPayloadError::OverflowKnownLength { .. } => {
-                    Problem::body(&actix_web::error::ErrorPayloadTooLarge(""), BODY_LIMIT).into()
-                }
-                e => Problem::fault("", &e.to_string()).into(),
-            }))
             .app_data(web::PathConfig::default().error_handler(|_, _| Problem::not_found("record").into()))
             .app_data(web::QueryConfig::default().error_handler(|e, _| Problem::fault("", &e.to_string()).into()))
             .service(openapi_document)
@@ -64,10 +69,13 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .configure(decide::routes)
             .configure(archive::routes)
             .configure(papers::routes)
+            .configure(devices::routes)
+            .configure(links::routes)
+            .configure(backup::routes)
             .configure(history::routes)
             .configure(scan::routes)
             .configure(attachments::routes)
-            .default_service(web::to(|| async { Err::<web::Json<()>, _>(Problem::not_found("route")) })),
+            .default_service(web::to(no_route)),
     );
 }
 
@@ -95,6 +103,7 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
     let adapters = web::Data::new(config.adapters.clone());
     let cleaner = web::Data::new(config.cleaner.clone());
     let hosts = web::Data::new(Hosts::new(&config.hosts));
+    let let_in = web::Data::new(config.access.clone());
     let server = HttpServer::new(move || {
         let app = App::new()
             .app_data(web::Data::new(store.clone()))
@@ -102,6 +111,9 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
             .app_data(adapters.clone())
             .app_data(hosts.clone())
             .app_data(cleaner.clone())
+            .app_data(let_in.clone())
+            .wrap(from_fn(watch))
+            .wrap(from_fn(access))
             .wrap(from_fn(guard))
             .wrap(headers())
             .wrap(Compress::default())
@@ -125,10 +137,15 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
             None => app,
         }
     })
+    .on_connect(remember)
     .workers(2)
     .shutdown_timeout(2)
-    .disable_signals()
-    .bind((config.address.as_str(), config.port))?;
+    .disable_signals();
+    let address = (config.address.as_str(), config.port);
+    let server = match &config.tls {
+        Some(tls) => server.bind_rustls_0_23(address, tls.clone())?,
+        None => server.bind(address)?,
+    };
     let port = server.addrs().first().map_or(config.port, std::net::SocketAddr::port);
     Ok((server.run(), port))
 }

@@ -1,7 +1,9 @@
 //! What the routes answer with: the yard's entries, and a candidate whole.
 
+use std::sync::Arc;
+
 use serde::{Deserialize, Serialize};
-use ticksage_core::assess::judge::ENGINE;
+use ticksage_core::assess::judge::COMPUTATION;
 use ticksage_core::base::fault::Fault;
 use ticksage_core::documents::applicability::walk_round;
 use ticksage_core::documents::check::Check;
@@ -15,7 +17,7 @@ use ticksage_store::papers::{AttachmentHead, PaperIds};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use crate::judging::judge;
+use crate::judging::JUDGEMENTS;
 use crate::problem::Problem;
 use crate::summary::Summary;
 
@@ -58,6 +60,13 @@ pub struct YardEntry {
     pub summary: Option<Summary>,
     /// What is wrong with the document, where it cannot be judged.
     pub faults: Vec<Fault>,
+}
+
+impl YardEntry {
+    /// One that makes sense.
+    pub(crate) fn of(id: Uuid, version: i32, summary: Summary) -> Self {
+        Self { id, version, title: summary.title.clone(), summary: Some(summary), faults: Vec::new() }
+    }
 }
 
 /// A stored document as it is, without a judgement: for one that makes no sense and is to be mended.
@@ -103,7 +112,8 @@ pub struct CandidateView {
     /// Checks that concern it, in the order of work.
     pub checks: Vec<CheckView>,
     /// The judgement.
-    pub assessment: Assessment,
+    #[schema(value_type = Assessment)]
+    pub assessment: Arc<Assessment>,
 }
 
 /// Ids of a candidate's papers, list by list, in the document's order.
@@ -145,8 +155,7 @@ pub struct CheckView {
 
 pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
     let (record, families) = store.with_families(id).await?;
-    let assessment = judge(record.candidate.clone(), families.clone()).await?;
-    keep(store, &record, &Summary::new(&record.candidate, &families, &assessment)).await;
+    let assessment = JUDGEMENTS.of(&record, &families).await?;
     let table = Assumptions::default();
     let families: Vec<Family> = families.into_iter().map(|f| priced(f, &table)).collect();
     let checks = walk_round(&record.candidate, &families, &table)
@@ -174,11 +183,33 @@ pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Probl
     })
 }
 
+/// The candidate as it stands after a change, with a glance at it kept for the yard.
+pub(crate) async fn changed(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
+    let view = view(store, id).await?;
+    if let Err(e) = glance(store, id).await {
+        tracing::warn!("a summary could not be kept: {e}");
+    }
+    Ok(view)
+}
+
+/// The glance at a candidate: the one that is kept, or a new one, made once for all who ask and kept.
+pub(crate) async fn glance(store: &Store, id: Uuid) -> Result<Summary, Problem> {
+    let kept = store.summary(id, COMPUTATION).await?;
+    if let Some(kept) = kept.and_then(|s| serde_json::from_value(s).ok()) {
+        return Ok(kept);
+    }
+    let (record, families) = store.with_families(id).await?;
+    let assessment = JUDGEMENTS.of(&record, &families).await?;
+    let summary = Summary::new(&record.candidate, &families, &assessment);
+    keep(store, &record, &summary).await;
+    Ok(summary)
+}
+
 /// Keeps a glance for the yard; a failure to keep it costs only time later.
-pub(crate) async fn keep(store: &Store, record: &Record, summary: &Summary) {
+async fn keep(store: &Store, record: &Record, summary: &Summary) {
     match serde_json::to_value(summary) {
         Ok(value) => {
-            if let Err(e) = store.keep_summary(record, ENGINE, &value).await {
+            if let Err(e) = store.keep_summary(record, COMPUTATION, &value).await {
                 tracing::warn!("a summary could not be kept: {e}");
             }
         }

@@ -208,6 +208,20 @@ async fn the_calendar_is_read_by_a_general_parser() {
 }
 
 #[actix_web::test]
+async fn no_character_that_ends_a_line_gets_into_a_calendar() {
+    let y = yard().await;
+    let (id, mut view) = (&y.ids[1], y.view(1).await);
+    view["candidate"]["title"] = json!("Ferry\r\nATTENDEE:x\u{7}\u{85} run");
+    let path = format!("/candidates/{id}?version={}", view["version"]);
+    let (status, ..) = ask(&y.store, Method::PUT, &path, view["candidate"].to_string()).await;
+    assert_eq!(status, StatusCode::OK);
+    let (_, text, _) = y.get(&format!("/candidates/{id}/calendar.ics")).await;
+    let lines = String::from_utf8(text).unwrap();
+    assert!(lines.contains("Ferry  ATTENDEE:x   run"), "{lines}");
+    assert!(lines.split("\r\n").all(|l| !l.starts_with("ATTENDEE") && !l.contains(char::is_control)), "{lines}");
+}
+
+#[actix_web::test]
 async fn tables_leave_as_csv() {
     let y = yard().await;
     for (name, first) in [("bill.csv", "kind"), ("findings.csv", "at")] {

@@ -127,7 +127,8 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
     pub async fn candidate(&self, id: Uuid) -> Result<Record, StoreError> {
-        let mut tx = self.pool.begin().await?;
+        // One state of the records, without a lock: a reader holds up nobody.
+        let mut tx = self.pool.begin_with("BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY").await?;
         let record = read(&mut tx, id).await?;
         tx.commit().await?;
         Ok(record)
@@ -231,6 +232,21 @@ impl Store {
         .fetch_all(&self.pool)
         .await?;
         Ok(rows.into_iter().map(|r| YardRow { id: r.id, version: r.version, summary: r.summary }).collect())
+    }
+
+    /// What `engine` last computed of a candidate, if it is still good.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub async fn summary(&self, id: Uuid, engine: &str) -> Result<Option<Value>, StoreError> {
+        sqlx::query_scalar!(
+            "SELECT CASE WHEN summary_engine = $2 THEN summary END AS summary FROM candidates WHERE id = $1",
+            id,
+            engine
+        )
+        .fetch_optional(&self.pool)
+        .await?
+        .ok_or(StoreError::NotFound("candidate"))
     }
 
     /// Keeps what was computed of a record, unless the record moved on meanwhile.

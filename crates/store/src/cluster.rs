@@ -7,6 +7,7 @@
 //! that lies in a file of mode 0600 and with no right beyond its own databases. The superuser comes in through a
 //! Unix socket alone, in a folder of mode 0700.
 
+use std::fs::{File, TryLockError};
 use std::io::{self, Read, Write};
 use std::net::TcpListener;
 use std::os::unix::fs::{DirBuilderExt, OpenOptionsExt};
@@ -37,6 +38,24 @@ pub enum ClusterError {
         /// What it printed.
         output: String,
     },
+    /// The data were made by a version that is not installed.
+    #[error(
+        "the records in {folder} were made by PostgreSQL {needed}, and {found} is installed: install Debian's package \
+         \"postgresql-{needed}\" beside it (it may stay for good), or restore a backup into a new folder with --data"
+    )]
+    WrongVersion {
+        /// Where the data lie.
+        folder: String,
+        /// Version of the data.
+        needed: String,
+        /// What is installed.
+        found: String,
+    },
+    /// Another process of this program serves the folder.
+    #[error(
+        "another Tick Sage serves the records in {0} already: open that one, stop it first, or choose another folder with --data"
+    )]
+    InUse(String),
     /// It did not answer in time.
     #[error("PostgreSQL did not answer within {0} s; see {1}")]
     NoAnswer(u64, String),
@@ -66,6 +85,10 @@ pub struct Cluster {
     /// Where the superuser's socket is while the server runs.
     socket: Option<PathBuf>,
     process: Option<Child>,
+    /// The programs of the version that made the data.
+    programs: PathBuf,
+    /// Held for as long as this process uses the folder.
+    _lock: Option<File>,
 }
 
 /// The superuser, who makes databases and roles; comes in through the socket alone.
@@ -96,13 +119,15 @@ impl Cluster {
     pub fn start(folder: &Path, keep: Keep) -> Result<Self, ClusterError> {
         let data = folder.join("data");
         std::fs::create_dir_all(folder).map_err(io_error(format!("making {}", folder.display())))?;
+        let lock = lock(folder)?;
+        let programs = programs_for(&data)?;
         if is_root() {
             run("chown", Command::new("chown").arg("postgres").arg(folder))?;
         }
         if !data.join("PG_VERSION").exists() {
             run(
                 "initdb",
-                as_server_user("initdb")?
+                as_server_user(&programs.join("initdb"))
                     .args(["--username", SUPERUSER, "--auth-local=trust", "--auth-host=scram-sha-256"])
                     .args(["--encoding=UTF8", "--locale=C.UTF-8", "--no-sync"])
                     .arg(&data),
@@ -114,7 +139,7 @@ impl Cluster {
             .and_then(|l| l.local_addr())
             .map_err(io_error("finding a free port"))?
             .port();
-        let mut cluster = Self { data, port, keep, password, socket: None, process: None };
+        let mut cluster = Self { data, port, keep, password, socket: None, process: None, programs, _lock: Some(lock) };
         cluster.resume()?;
         cluster.sql(
             "postgres",
@@ -164,7 +189,7 @@ impl Cluster {
     /// Runs SQL as the superuser, through the socket; what is run is never seen in the list of processes.
     fn sql(&self, database: &str, text: &str) -> Result<String, ClusterError> {
         let socket = self.socket.clone().unwrap_or_default();
-        let mut psql = as_server_user("psql")?;
+        let mut psql = as_server_user(&self.programs.join("psql"));
         psql.arg("-h").arg(socket).args(["-p", &self.port.to_string(), "-U", SUPERUSER, "-d", database]);
         psql.args(["-qtAX", "-v", "ON_ERROR_STOP=1", "-f", "-"]);
         run_with("psql", &mut psql, text)
@@ -181,6 +206,34 @@ impl Cluster {
         }
     }
 
+    /// Starts the server again where it died: whoever keeps the records looks in from time to time. Whether it
+    /// had died.
+    ///
+    /// # Errors
+    /// [`ClusterError`] when it does not come up.
+    pub fn tend(&mut self) -> Result<bool, ClusterError> {
+        if self.process.is_none() || server_alive(&self.data) {
+            return Ok(false);
+        }
+        self.stop();
+        self.resume()?;
+        Ok(true)
+    }
+
+    /// The URL of a database of a cluster that another process serves from this folder; none where it does not
+    /// run.
+    #[must_use]
+    pub fn url_of_running(folder: &Path, database: &str) -> Option<String> {
+        let data = folder.join("data");
+        if !server_alive(&data) {
+            return None;
+        }
+        // The fourth line is the port.
+        let port = std::fs::read_to_string(data.join("postmaster.pid")).ok()?.lines().nth(3)?.trim().to_owned();
+        let password = std::fs::read_to_string(folder.join("password")).ok()?;
+        Some(format!("postgres://{ROLE}:{}@127.0.0.1:{port}/{database}", password.trim()))
+    }
+
     /// Starts the server again on the same port.
     ///
     /// # Errors
@@ -191,7 +244,7 @@ impl Cluster {
             Keep::Safely => "on",
             Keep::Briefly => "off",
         };
-        let server = program("postgres")?;
+        let server = self.programs.join("postgres");
         let socket = socket_folder()?;
         self.socket = Some(socket.clone());
         let script = format!(
@@ -224,7 +277,7 @@ impl Cluster {
             .spawn()
             .map_err(io_error("starting PostgreSQL"))?;
         self.process = Some(child);
-        let ready = program("pg_isready")?;
+        let ready = self.programs.join("pg_isready");
         let started = Instant::now();
         loop {
             let answered = Command::new(&ready)
@@ -258,7 +311,7 @@ fn password(file: &Path) -> Result<String, ClusterError> {
         return Ok(kept.trim().to_owned());
     }
     let mut random = [0_u8; 24];
-    std::fs::File::open("/dev/urandom").and_then(|mut f| f.read_exact(&mut random)).map_err(io_error(what()))?;
+    File::open("/dev/urandom").and_then(|mut f| f.read_exact(&mut random)).map_err(io_error(what()))?;
     let made: String = random.iter().map(|b| format!("{b:02x}")).collect();
     let mut out = std::fs::OpenOptions::new()
         .write(true)
@@ -293,30 +346,86 @@ fn is_root() -> bool {
     Command::new("id").arg("-u").output().is_ok_and(|o| o.stdout.trim_ascii() == b"0")
 }
 
-/// A PostgreSQL program of the newest version installed by Debian's packages, or on the path.
-fn program(name: &str) -> Result<PathBuf, ClusterError> {
-    let mut versions: Vec<PathBuf> = std::fs::read_dir("/usr/lib/postgresql")
-        .map(|d| d.filter_map(Result::ok).map(|e| e.path().join("bin").join(name)).filter(|p| p.exists()).collect())
-        .unwrap_or_default();
-    versions.sort();
-    if let Some(p) = versions.pop() {
-        return Ok(p);
+/// Takes a folder for this process; it is let go when the file is closed, however that comes.
+fn lock(folder: &Path) -> Result<File, ClusterError> {
+    let path = folder.join("lock");
+    let file = std::fs::OpenOptions::new()
+        .write(true)
+        .create(true)
+        .truncate(false)
+        .mode(0o600)
+        .open(&path)
+        .map_err(io_error(format!("opening {}", path.display())))?;
+    match file.try_lock() {
+        Ok(()) => Ok(file),
+        Err(TryLockError::WouldBlock) => Err(ClusterError::InUse(folder.display().to_string())),
+        Err(TryLockError::Error(e)) => Err(io_error(format!("locking {}", path.display()))(e)),
     }
-    let paths = std::env::var_os("PATH").unwrap_or_default();
-    std::env::split_paths(&paths).map(|d| d.join(name)).find(|p| p.exists()).ok_or(ClusterError::NotInstalled)
 }
 
-fn as_server_user(name: &str) -> Result<Command, ClusterError> {
-    let path = program(name)?;
+/// Whether the server of these data runs.
+fn server_alive(data: &Path) -> bool {
+    let noted = std::fs::read_to_string(data.join("postmaster.pid")).unwrap_or_default();
+    let pid = noted.lines().next().unwrap_or_default().trim();
+    // A number may have passed to another program since.
+    !pid.is_empty()
+        && std::fs::read_to_string(format!("/proc/{pid}/stat"))
+            .is_ok_and(|s| s.contains("(postgres)") && !s.contains(") Z "))
+}
+
+/// The folder of the programs that suit these data: those of the version that made them; of the newest version
+/// that is installed where there are none yet.
+fn programs_for(data: &Path) -> Result<PathBuf, ClusterError> {
+    let installed = installed();
+    match std::fs::read_to_string(data.join("PG_VERSION")) {
+        Ok(version) => {
+            let needed = version.trim();
+            let suits = installed.iter().find(|(version, _)| version.as_deref() == Some(needed));
+            suits.map(|(_, folder)| folder.clone()).ok_or_else(|| {
+                let found: Vec<&str> = installed.iter().filter_map(|(version, _)| version.as_deref()).collect();
+                ClusterError::WrongVersion {
+                    folder: data.display().to_string(),
+                    needed: needed.to_owned(),
+                    found: if found.is_empty() { "none".to_owned() } else { found.join(", ") },
+                }
+            })
+        }
+        Err(_) => installed.into_iter().next().map(|(_, folder)| folder).ok_or(ClusterError::NotInstalled),
+    }
+}
+
+/// Every installed version with the folder of its programs, the newest first: from Debian's packages, or on the
+/// path.
+fn installed() -> Vec<(Option<String>, PathBuf)> {
+    let folders =
+        std::fs::read_dir("/usr/lib/postgresql").into_iter().flatten().flatten().map(|e| e.path().join("bin"));
+    let paths = std::env::var_os("PATH").unwrap_or_default();
+    let folders: Vec<PathBuf> = folders.chain(std::env::split_paths(&paths)).collect();
+    let mut out: Vec<(Option<String>, PathBuf)> =
+        folders.into_iter().filter(|f| f.join("postgres").exists()).map(|f| (version_of(&f), f)).collect();
+    let number = |v: &Option<String>| v.as_deref().and_then(|v| v.parse::<u32>().ok()).unwrap_or(0);
+    out.sort_by_key(|(version, _)| std::cmp::Reverse(number(version)));
+    out
+}
+
+/// The major version that a folder's server tells of itself.
+fn version_of(folder: &Path) -> Option<String> {
+    let told = Command::new(folder.join("postgres")).arg("--version").output().ok()?;
+    let told = String::from_utf8_lossy(&told.stdout).into_owned();
+    let number = told.split_whitespace().find(|w| w.starts_with(|c: char| c.is_ascii_digit()))?;
+    number.split(|c: char| !c.is_ascii_digit()).next().map(str::to_owned)
+}
+
+fn as_server_user(program: &Path) -> Command {
     let mut command = if is_root() {
         let mut c = Command::new("runuser");
-        c.args(["-u", "postgres", "--"]).arg(path);
+        c.args(["-u", "postgres", "--"]).arg(program);
         c
     } else {
-        Command::new(path)
+        Command::new(program)
     };
     command.current_dir("/");
-    Ok(command)
+    command
 }
 
 fn run(program: &'static str, command: &mut Command) -> Result<String, ClusterError> {
@@ -337,5 +446,23 @@ fn run_with(program: &'static str, command: &mut Command, input: &str) -> Result
         Ok(String::from_utf8_lossy(&out.stdout).into_owned())
     } else {
         Err(ClusterError::Failed { program, output: String::from_utf8_lossy(&out.stderr).trim().to_owned() })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn data_are_served_by_the_version_that_made_them() {
+        let folder = tempfile::tempdir().unwrap();
+        let newest = programs_for(folder.path()).unwrap();
+        let own = version_of(&newest).expect("it tells its version");
+        std::fs::write(folder.path().join("PG_VERSION"), format!("{own}\n")).unwrap();
+        assert_eq!(programs_for(folder.path()).unwrap(), newest);
+        // Made before the machine was upgraded.
+        std::fs::write(folder.path().join("PG_VERSION"), "9\n").unwrap();
+        let said = programs_for(folder.path()).unwrap_err().to_string();
+        assert!(said.contains("PostgreSQL 9") && said.contains("postgresql-9") && said.contains(&own), "{said}");
     }
 }

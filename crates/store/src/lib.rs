@@ -5,10 +5,13 @@
 
 #![cfg_attr(test, allow(clippy::unwrap_used, clippy::expect_used))]
 
+pub mod backup;
 pub mod candidates;
 pub mod cluster;
+pub mod devices;
 pub mod families;
 pub mod findings;
+pub mod links;
 pub mod papers;
 mod record;
 mod sense;
@@ -33,6 +36,12 @@ pub enum StoreError {
         /// The version now stored.
         current: i32,
     },
+    /// Something of this id is stored already and says something else.
+    #[error("the {0} of this id is stored already and says something else: send it under an id of its own")]
+    Differs(&'static str),
+    /// The disk of the records is full.
+    #[error("the disk that holds the records is full")]
+    Full,
     /// A sheet of this id and version is stored already and says something else.
     #[error("version {version} of \"{id}\" is stored already and says something else: raise the version")]
     SheetDiffers {
@@ -71,6 +80,10 @@ impl From<sqlx::Error> for StoreError {
             matches!(&e, sqlx::Error::Database(d) if d.code().is_some_and(|c| c == "22P05" || c == "22021"));
         if unstorable {
             return Self::Unstorable;
+        }
+        // Class 53100: no room on the disk.
+        if matches!(&e, sqlx::Error::Database(d) if d.code().is_some_and(|c| c == "53100")) {
+            return Self::Full;
         }
         if away { Self::Unavailable(e) } else { Self::Database(e) }
     }

@@ -148,7 +148,17 @@ pub(crate) async fn append(tx: &mut PgConnection, candidate: Uuid, papers: &[Nam
     )
     .execute(&mut *tx)
     .await?;
-    Ok(())
+    // Those whose ids were taken say the same, or nothing is stored.
+    let differ = sqlx::query_scalar!(
+        r#"SELECT count(*) AS "count!" FROM papers p JOIN UNNEST($2::uuid[], $3::jsonb[]) AS x (id, body) ON p.id = x.id
+           WHERE p.candidate <> $1 OR p.body <> x.body"#,
+        candidate,
+        &ids,
+        &bodies as _
+    )
+    .fetch_one(&mut *tx)
+    .await?;
+    if differ == 0 { Ok(()) } else { Err(StoreError::Differs("paper")) }
 }
 
 impl Store {
@@ -207,15 +217,36 @@ impl Store {
         let mut tx = self.pool.begin().await?;
         touch(&mut tx, candidate).await?;
         let before = sense::faults(&mut tx, candidate).await?;
-        for id in papers {
-            mark(&mut tx, candidate, (Evidence::Paper, *id), undone).await?;
-            let earlier =
-                sqlx::query_scalar!("SELECT replaces FROM papers WHERE id = $1", id).fetch_one(&mut *tx).await?;
-            if let Some(earlier) = earlier {
-                mark(&mut tx, candidate, (Evidence::Paper, earlier), !undone).await?;
-                let (from, to) = if undone { (*id, earlier) } else { (earlier, *id) };
-                sqlx::query!("UPDATE attachments SET paper = $1 WHERE paper = $2", to, from).execute(&mut *tx).await?;
-            }
+        // Papers of their own all at once; a correction and what it took the place of, one after another.
+        let rows = sqlx::query!(
+            "SELECT id, replaces FROM papers WHERE candidate = $1 AND id = ANY($2) ORDER BY seq",
+            candidate,
+            papers
+        )
+        .fetch_all(&mut *tx)
+        .await?;
+        let named: std::collections::HashSet<&Uuid> = papers.iter().collect();
+        if rows.len() != named.len() {
+            return Err(StoreError::NotFound("paper"));
+        }
+        let own: Vec<Uuid> = rows.iter().filter(|r| r.replaces.is_none()).map(|r| r.id).collect();
+        let marked = sqlx::query!(
+            "UPDATE papers SET undone_at = CASE WHEN $3 THEN now() END
+             WHERE candidate = $1 AND id = ANY($2) AND (undone_at IS NULL) = $3",
+            candidate,
+            &own,
+            undone
+        )
+        .execute(&mut *tx)
+        .await?;
+        if marked.rows_affected() != own.len() as u64 {
+            return Err(StoreError::NotFound("paper in that state"));
+        }
+        for (id, earlier) in rows.into_iter().filter_map(|r| Some((r.id, r.replaces?))) {
+            mark(&mut tx, candidate, (Evidence::Paper, id), undone).await?;
+            mark(&mut tx, candidate, (Evidence::Paper, earlier), !undone).await?;
+            let (from, to) = if undone { (id, earlier) } else { (earlier, id) };
+            sqlx::query!("UPDATE attachments SET paper = $1 WHERE paper = $2", to, from).execute(&mut *tx).await?;
         }
         sense::no_worse(&mut tx, candidate, &before).await?;
         tx.commit().await?;

@@ -18,6 +18,8 @@ pub struct Record {
     pub version: i32,
     /// Count of evidence entered; raised by every finding and every undo.
     pub evidence: i64,
+    /// When any of it changed last, microseconds since 1970.
+    pub changed: i64,
     /// The document, papers and findings included.
     pub candidate: Candidate,
     /// The findings' own names, in the document's order.
@@ -32,10 +34,10 @@ pub struct Record {
     pub archived: bool,
 }
 
-/// Reads a candidate whole.
+/// Reads a candidate whole: within a transaction that sees one state of the records, or that holds its row.
 pub(crate) async fn read(tx: &mut PgConnection, id: Uuid) -> Result<Record, StoreError> {
     let row = sqlx::query!(
-            r#"SELECT version, evidence, archived, body AS "body: Json<Candidate>" FROM candidates WHERE id = $1 FOR SHARE"#,
+            r#"SELECT version, evidence, archived, (extract(epoch FROM changed_at) * 1000000)::bigint AS "changed!", body AS "body: Json<Candidate>" FROM candidates WHERE id = $1"#,
             id
         )
         .fetch_optional(&mut *tx)
@@ -59,6 +61,7 @@ pub(crate) async fn read(tx: &mut PgConnection, id: Uuid) -> Result<Record, Stor
         id,
         version: row.version,
         evidence: row.evidence,
+        changed: row.changed,
         candidate,
         finding_ids,
         paper_ids,

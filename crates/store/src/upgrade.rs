@@ -7,7 +7,7 @@ use ticksage_core::formats::upgrade::{upgrade, upgrade_paper};
 use crate::StoreError;
 
 /// The version of the open formats that this program stores.
-const VERSION: i32 = 2;
+pub(crate) const VERSION: i32 = 2;
 
 /// Upgrades every stored document, in one transaction; where they are of the newest version, nothing is done.
 /// Earlier versions of a document are upgraded as well: they are what a person may want back.

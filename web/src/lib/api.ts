@@ -6,7 +6,13 @@ import type { components, paths } from "../generated/api";
 
 type Schemas = components["schemas"];
 export type Assessment = Schemas["Assessment"];
+export type AssumptionRow = Schemas["AssumptionRow"];
 export type BillSpread = Schemas["BillSpread"];
+export type DeviceView = Schemas["DeviceView"];
+export type LinkView = Schemas["LinkView"];
+export type PairingCode = Schemas["PairingCode"];
+export type SellerReport = Schemas["SellerReport"];
+export type SharedView = Schemas["SharedView"];
 export type Bundle = Schemas["Bundle"];
 export type Candidate = Schemas["Candidate"];
 export type CandidateView = Schemas["CandidateView"];
@@ -110,6 +116,32 @@ client.use({
   },
 });
 
+// A device that is not paired is told so by any route of the yard; it may be shut out at any moment.
+let letIn = true;
+const doorListeners = new Set<() => void>();
+client.use({
+  onResponse: ({ response }) => {
+    if (response.status === 401) setLetIn(false);
+  },
+});
+
+function setLetIn(now: boolean) {
+  if (now === letIn) return;
+  letIn = now;
+  doorListeners.forEach((l) => l());
+}
+
+/** Whether this device is let into the yard, so far as it was told. */
+export function useLetIn(): boolean {
+  return useSyncExternalStore(
+    (listener) => {
+      doorListeners.add(listener);
+      return () => doorListeners.delete(listener);
+    },
+    () => letIn,
+  );
+}
+
 /** Since when what is shown was kept on the device; null while the application answers. */
 export function useKeptSince(): string | null {
   return useSyncExternalStore(
@@ -148,6 +180,12 @@ interface Answer<T> {
 
 function isProblem(e: unknown): e is Problem {
   return typeof e === "object" && e !== null && "code" in e && "faults" in e;
+}
+
+/** For what answers with nothing. */
+async function done(request: Promise<{ response: Response; error?: unknown }>): Promise<void> {
+  const answer = await request.catch(() => undefined);
+  if (!answer?.response.ok) throw new ApiError(isProblem(answer?.error) ? answer.error : undefined);
 }
 
 async function ask<T>(request: Promise<Answer<T>>): Promise<T> {
@@ -297,5 +335,19 @@ export const api = {
     raw<CandidateView>("/candidates/import/archive", archive, "application/zip"),
   billSpread: (body: Candidate) => ask(client.POST("/assess/bill", { body })),
   whatMoved: (body: Candidate) => ask(client.POST("/assess/moves", { body })),
+  access: () => ask(client.GET("/access")),
+  pair: async (code: string, name: string): Promise<void> => {
+    await done(client.POST("/pair", { body: { code, name } }));
+    setLetIn(true);
+  },
+  pairingCode: () => ask(client.POST("/pairing-codes")),
+  devices: () => ask(client.GET("/devices")),
+  revokeDevice: (id: string) => done(client.PUT("/devices/{id}/revoked", at(id))),
+  links: (id: string) => ask(client.GET("/candidates/{id}/links", at(id))),
+  makeLink: (id: string, audience: LinkView["audience"], days: number) =>
+    ask(client.POST("/candidates/{id}/links", { ...at(id), body: { audience, days } })),
+  revokeLink: (id: string, link: string) =>
+    done(client.PUT("/candidates/{id}/links/{link}/revoked", { params: { path: { id, link } } })),
+  shared: (token: string) => ask(client.GET("/shared/{token}", { params: { path: { token } } })),
   whatWouldMove: (body: Candidate) => ask(client.POST("/assess/sensitivity", { body })),
 };

@@ -52,6 +52,14 @@ export function signed(amount: number): string {
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
 /** A day as people say it, no more exact than it is known. */
+/** A moment told in UTC, in this device's own time. */
+export function moment(utc: string): string {
+  const t = new Date(utc);
+  const two = (n: number) => String(n).padStart(2, "0");
+  const date = `${t.getFullYear()}-${two(t.getMonth() + 1)}-${two(t.getDate())}`;
+  return `${day(date)}, ${two(t.getHours())}:${two(t.getMinutes())}`;
+}
+
 export function day(date: string, known: "day" | "month" | "year" = "day"): string {
   const [y = "", m = "1", d = "1"] = date.split("-");
   if (known === "year") return y;

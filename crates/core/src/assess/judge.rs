@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::assess::assessment::{Assessment, CareResult, ExposureUse, Limit, SystemResult, UsageEnd, YearMark};
+use crate::base::budget::Budget;
 use crate::base::units::{Probability, Usage};
 use crate::decision::blockers::{self, Blocker, CampaignResult};
 use crate::decision::grade::{self, Grade};
@@ -43,6 +44,9 @@ use crate::reliability::survival_grid::PreparedParts;
 /// Name and version of this computation, as written into every result.
 pub const ENGINE: &str = concat!("ticksage-core/", env!("CARGO_PKG_VERSION"));
 
+/// The same with a mark of the very code that computes: what is kept of a computation is good for this alone.
+pub const COMPUTATION: &str = concat!("ticksage-core/", env!("CARGO_PKG_VERSION"), "+", env!("TICKSAGE_CORE_SOURCES"));
+
 /// Judges a candidate by its families' sheets under a table of assumptions.
 ///
 /// Pure and deterministic: the same three inputs give the same result to the last digit.
@@ -63,7 +67,21 @@ pub fn assess_to(
     a: &Assumptions,
     depth: Depth,
 ) -> Result<Assessment, AssessError> {
-    with_context(candidate, families, a, |context| {
+    assess_within(candidate, families, a, depth, &Budget::default())
+}
+
+/// [`assess_to`] within a budget of steps, which further questions may share.
+///
+/// # Errors
+/// As [`assess`], and [`AssessError::Overrun`] where the steps do not suffice or whoever asked has gone.
+pub fn assess_within(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    depth: Depth,
+    budget: &Budget<'_>,
+) -> Result<Assessment, AssessError> {
+    with_context(candidate, families, a, budget, |context| {
         let mut whole = judge(context, depth)?;
         // What the readings leave open is judged at both ends.
         let Odometer { low, high, .. } = *context.odometer;
@@ -73,7 +91,7 @@ pub fn assess_to(
                 let at = Usage { value: usage / unit.in_clock(), unit };
                 let odometer = TrueUsage { usage: at, low: None, high: None, why: String::new(), proved: false };
                 let c = Candidate { odometer: Some(odometer), ..candidate.clone() };
-                let end = assess_to(&c, families, a, Depth::Lean)?;
+                let end = assess_within(&c, families, a, Depth::Lean, budget)?;
                 Ok::<_, AssessError>(UsageEnd { usage, bill: end.bill.mean, limit: end.value.limit })
             };
             whole.usage_range = Some([end(low)?, end(high)?]);
@@ -248,6 +266,7 @@ impl Decision {
             scenarios: &posterior.after,
             priced: &priced.expected,
             value: &value,
+            budget: setting.budget,
         };
         let open_checks = value_of_information::checks(&inputs, a);
         let due = &priced.due;

@@ -1,5 +1,6 @@
 //! Foundations: units, faults, statistics, trouble-code structure. Knows nothing of vehicles.
 
+pub mod budget;
 pub mod components;
 pub mod fault;
 pub mod numeric;

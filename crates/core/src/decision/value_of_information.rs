@@ -5,6 +5,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::base::budget::Budget;
 use crate::base::units::Money;
 use crate::decision::limit_price::LimitPrice;
 use crate::documents::applicability::applicable;
@@ -37,6 +38,8 @@ pub(crate) struct ChecksInputs<'a> {
     pub priced: &'a [ExpectedCost],
     /// The limit price so far.
     pub value: &'a LimitPrice,
+    /// What is left of the question's steps.
+    pub budget: &'a Budget<'a>,
 }
 
 /// Checks not yet done, ranked: what they are worth for their time and fee first; among those worth
@@ -66,11 +69,12 @@ fn open_check(
     bills: &[f64; 3],
     a: &Assumptions,
 ) -> OpenCheck {
-    let ChecksInputs { scenarios, priced, value, .. } = *inputs;
+    let ChecksInputs { scenarios, value, .. } = *inputs;
     let links = links(check, family, inputs.applicable_points);
+    inputs.budget.spend(inputs.applicable_points.len() * check.links.len());
     let mut outcomes = Vec::with_capacity(check.outcomes.len());
     let (mut worth, mut moves) = (0.0, 0.0);
-    for (chance, bill) in after_each(check, &links, scenarios, priced, bills) {
+    for (chance, bill) in after_each(check, &links, inputs, bills) {
         let change = bill - mix(&scenarios.weights, |l| bills[l]);
         let surplus = value.surplus - change;
         worth += chance * surplus.max(0.0);
@@ -92,13 +96,12 @@ fn open_check(
 
 /// Chance of each outcome, and the expected bill after it. An outcome speaks of the points it links, and
 /// through the level of care of all the others.
-fn after_each(
-    check: &Check,
-    links: &[(usize, usize)],
-    scenarios: &CareScenarios,
-    priced: &[ExpectedCost],
-    bills: &[f64; 3],
-) -> Vec<(f64, f64)> {
+fn after_each(check: &Check, links: &[(usize, usize)], inputs: &ChecksInputs<'_>, bills: &[f64; 3]) -> Vec<(f64, f64)> {
+    let ChecksInputs { scenarios, priced, budget, .. } = *inputs;
+    let steps = |(s, _): &(usize, usize)| scenarios.remaining[0][*s].cells.len() + links.len() * check.outcomes.len();
+    if !budget.spend(3 * links.iter().map(steps).sum::<usize>()) {
+        return Vec::new();
+    }
     let relinked: Vec<(usize, usize)> = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
     let mut by_outcome = vec![(0.0, 0.0); check.outcomes.len()];
     for (l, level) in LEVELS.into_iter().enumerate().filter(|(l, _)| scenarios.weights[*l] > 0.0) {
@@ -110,7 +113,7 @@ fn after_each(
         for (outcome, chance) in outlook(check, &relinked, &before, level).into_iter().enumerate() {
             let mut after = before.clone();
             let answer = Answer { check, outcome, links: relinked.clone(), key: String::new() };
-            weigh(&mut after, &[answer], level, f64::INFINITY);
+            weigh(&mut after, &[answer], level, f64::INFINITY, budget);
             let change: f64 = small.iter().zip(&after).map(|(p, z)| z.expect(p.present, &p.cells) - p.expected).sum();
             let joint = scenarios.weights[l] * chance;
             by_outcome[outcome].0 += joint;

@@ -9,7 +9,7 @@ use crate::formats::table_reader::{CellFaults, Columns, LineFault, Refusals, Row
 use crate::reading::typed;
 
 /// Most comparables that a candidate holds.
-pub const MOST: usize = 500;
+pub const MOST: usize = crate::validation::limits::COMPARABLES;
 
 /// A table of comparables, read.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

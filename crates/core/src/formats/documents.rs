@@ -16,6 +16,17 @@ use crate::formats::schema::schema;
 use crate::formats::upgrade::upgrade;
 use crate::validation::{candidate, family};
 
+/// Reads a document of any type by its shape alone: its schema, and no field that it does not know.
+///
+/// # Errors
+/// Every fault of shape, each with its path.
+pub fn read_shape<T>(text: &str) -> Result<T, Vec<Fault>>
+where
+    T: ToSchema + PartialSchema + DeserializeOwned,
+{
+    read(text, |_| Vec::new())
+}
+
 /// Reads a family sheet.
 ///
 /// # Errors
@@ -71,6 +82,7 @@ where
     upgrade(&mut value);
     let mut mended = value.clone();
     let mut faults = Vec::new();
+    unstorable(&value, &mut String::new(), &mut faults);
     for error in validator.iter_errors(&value) {
         shape_faults(&error, &mut faults, &mut mended);
     }
@@ -86,6 +98,35 @@ where
             }
             Err(faults)
         }
+    }
+}
+
+/// Texts with a character that no record can hold, each with its path.
+fn unstorable(value: &Value, path: &mut String, faults: &mut Vec<Fault>) {
+    let length = path.len();
+    match value {
+        Value::String(text) if text.contains('\0') => {
+            let message = "holds a NUL character, which cannot be stored: take it out".to_owned();
+            faults.push(Fault { path: path.clone(), message });
+        }
+        Value::Array(items) => {
+            for (i, item) in items.iter().enumerate() {
+                path.push_str(&format!("/{i}"));
+                unstorable(item, path, faults);
+                path.truncate(length);
+            }
+        }
+        Value::Object(fields) => {
+            for (name, item) in fields {
+                path.push_str(&format!("/{}", name.replace('\0', "\u{FFFD}")));
+                if name.contains('\0') {
+                    faults.push(Fault { path: path.clone(), message: "has a NUL character in its name".to_owned() });
+                }
+                unstorable(item, path, faults);
+                path.truncate(length);
+            }
+        }
+        _ => {}
     }
 }
 

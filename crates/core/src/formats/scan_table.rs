@@ -6,6 +6,7 @@ use crate::base::trouble_code::Code;
 use crate::base::word::{of_word, word};
 use crate::documents::scan::{Monitor, MonitorState, NotRead, Scan, ScanItem};
 use crate::formats::table_reader::{Columns, LineFault, Refusals, Table};
+use crate::formats::tables::{plain, unplain};
 use crate::reading::measured::convert;
 use crate::reading::typed;
 
@@ -65,7 +66,7 @@ pub fn write(scan: &Scan) -> String {
     // Writing to memory does not fail.
     let _ = out.write_record(HEADINGS);
     for row in &rows {
-        let _ = out.write_record(row);
+        let _ = out.write_record(row.iter().map(|cell| plain(cell)));
     }
     out.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
 }
@@ -88,7 +89,7 @@ pub fn read(text: &str, as_of: Date, name: &str) -> Result<Scan, Vec<LineFault>>
                 Ok(row) => {
                     let cell = |column: &str| row.cell(column).unwrap_or("");
                     let what = cell("what").to_lowercase();
-                    let item = Item { name: cell("name"), value: cell("value"), unit: cell("unit") };
+                    let item = Item { name: unplain(cell("name")), value: unplain(cell("value")), unit: cell("unit") };
                     if what.is_empty() && item.value.is_empty() {
                         return;
                     }

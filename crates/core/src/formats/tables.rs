@@ -12,16 +12,26 @@ fn written(rows: impl IntoIterator<Item = Vec<String>>) -> String {
     let mut writer = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
     for row in rows {
         // Writing into memory does not fail.
-        if writer.write_record(&row).is_err() {
+        if writer.write_record(row.iter().map(|cell| plain(cell))).is_err() {
             break;
         }
     }
     String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()
 }
 
-/// A cell that a spreadsheet takes for text and never for a formula.
-fn plain(text: &str) -> String {
-    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) { format!("'{text}") } else { text.to_owned() }
+/// What a spreadsheet takes for the beginning of a formula.
+const FORMULA: [char; 6] = ['=', '+', '-', '@', '\t', '\r'];
+
+/// A cell that a spreadsheet takes for text or a number and never for a formula.
+pub(crate) fn plain(text: &str) -> String {
+    let formula = text.starts_with(FORMULA) && text.parse::<f64>().is_err();
+    if formula { format!("'{text}") } else { text.to_owned() }
+}
+
+/// The text that [`plain`] made a cell of.
+pub(crate) fn unplain(cell: &str) -> &str {
+    let text = cell.strip_prefix('\'').filter(|t| t.starts_with(FORMULA));
+    text.unwrap_or(cell)
 }
 
 fn money(x: f64) -> String {
@@ -87,8 +97,8 @@ fn point_row(p: &PointResult, plan: &PurchasePlan, expected: f64, currency: &str
         "failure point".to_owned(),
         p.at.family.clone(),
         p.at.point.clone(),
-        plain(&p.name),
-        plain(&p.job),
+        p.name.clone(),
+        p.job.clone(),
         action.to_owned(),
         format!("{:.4}", p.p_now),
         format!("{:.4}", p.p_plan),
@@ -105,8 +115,8 @@ fn work_row(d: &Due, expected: f64, currency: &str) -> Vec<String> {
         "scheduled work".to_owned(),
         d.family.clone(),
         d.interval.clone(),
-        plain(&d.name),
-        plain(&d.name),
+        d.name.clone(),
+        d.name.clone(),
         if d.overdue { "overdue" } else { "as it falls due" }.to_owned(),
         format!("{:.4}", 1.0 - d.chance_done),
         String::new(),
@@ -136,7 +146,7 @@ pub fn findings(candidate: &Candidate, families: &[Family]) -> String {
             f.at.clone().unwrap_or_default(),
             f.family.clone(),
             f.check.clone(),
-            plain(check.map_or("", |c| c.name.as_str())),
+            check.map_or_else(String::new, |c| c.name.clone()),
             match f.result {
                 FindingResult::Outcome { .. } | FindingResult::Measured => "done",
                 FindingResult::Skipped => "not done",
@@ -145,10 +155,10 @@ pub fn findings(candidate: &Candidate, families: &[Family]) -> String {
                 FindingResult::Acknowledged => "",
             }
             .to_owned(),
-            plain(label),
+            label.to_owned(),
             f.reading.map_or_else(String::new, |r| r.to_string()),
             check.and_then(|c| c.measure.as_ref()).map_or_else(String::new, |m| m.unit.clone()),
-            plain(&f.note),
+            f.note.clone(),
             if f.undone { "yes" } else { "" }.to_owned(),
         ]);
     }

@@ -2,6 +2,7 @@
 //!
 //! docs/METHOD.md, section 2.
 
+use crate::base::budget::Budget;
 use crate::documents::care_level::LEVELS;
 use crate::inference::check_effect::Answer;
 use crate::inference::findings::weigh;
@@ -30,10 +31,10 @@ impl CareScenarios {
     /// The same scenarios after the findings. A care scenario that made them likelier weighs more: so a neglected
     /// detail speaks for what cannot be seen.
     #[must_use]
-    pub fn found(mut self, answers: &[Answer<'_>], joint_states: f64) -> Self {
+    pub fn found(mut self, answers: &[Answer<'_>], joint_states: f64, budget: &Budget<'_>) -> Self {
         let mut ln = [0.0; 3];
         for (l, level) in LEVELS.into_iter().enumerate() {
-            let weighed = weigh(&mut self.remaining[l], answers, level, joint_states);
+            let weighed = weigh(&mut self.remaining[l], answers, level, joint_states, budget);
             ln[l] = weighed.ln_likelihood;
             self.approximate |= weighed.approximate;
         }

@@ -1,5 +1,6 @@
 //! The context of a question: what every question about a candidate begins with.
 
+use crate::base::budget::{Budget, Overrun};
 use crate::base::fault::Fault;
 use crate::base::weibull::CurveError;
 use crate::documents::applicability::named;
@@ -34,11 +35,12 @@ pub(crate) struct Context<'a> {
     pub prior: Weights,
 }
 
-/// Prepares the context of a question and asks it.
+/// Prepares the context of a question and asks it, within a budget of steps.
 pub(crate) fn with_context<T>(
     candidate: &Candidate,
     families: &[Family],
     a: &Assumptions,
+    budget: &Budget<'_>,
     ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
 ) -> Result<T, AssessError> {
     let faults = candidate::candidate_faults(candidate, families);
@@ -49,7 +51,7 @@ pub(crate) fn with_context<T>(
     let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(|f| pricing::priced(f, a)).collect();
     let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &settled::settled(candidate, &used, a);
-    let setting = Setting::new(candidate, a);
+    let setting = Setting::new(candidate, a, budget);
     let applicable_points = applicable_point::applicable_points(candidate, &used, a);
     let answers = answers(candidate, &used, &applicable_points);
     let lives = applicable_point::lives(&applicable_points, SourceSelection::of(&candidate.buyer.sources), a)?;
@@ -63,7 +65,7 @@ pub(crate) fn with_context<T>(
         .collect();
     let index = care_index::index(candidate, &used, &setting.path, a);
     let prior = care::weights(index.index);
-    ask(&Context {
+    let answer = ask(&Context {
         families: &used,
         setting: &setting,
         applicable_points: &applicable_points,
@@ -72,7 +74,10 @@ pub(crate) fn with_context<T>(
         odometer,
         index,
         prior,
-    })
+    });
+    // What was left out for want of steps is never shown.
+    budget.check()?;
+    answer
 }
 
 /// Why a candidate could not be assessed.
@@ -84,6 +89,9 @@ pub enum AssessError {
     /// A claim that makes no curve: the sheet was not checked before.
     #[error("a claim makes no curve: {0}")]
     Curve(#[from] CurveError),
+    /// It would take too much work, or whoever asked has gone.
+    #[error(transparent)]
+    Overrun(#[from] Overrun),
 }
 
 /// The outcomes that hold, as answers.

@@ -7,6 +7,7 @@
 //!
 //! docs/METHOD.md, section 5.
 
+use crate::base::budget::Budget;
 use crate::documents::care_level::CareLevel;
 use crate::documents::check::Check;
 use crate::inference::check_effect::{Answer, Effect, IMPOSSIBLE, leak};
@@ -23,7 +24,13 @@ pub struct Weighed {
 }
 
 /// Moves the points' remaining lives, computed under a level of care, by every answer.
-pub fn weigh(remaining: &mut [RemainingLife], answers: &[Answer<'_>], level: CareLevel, joint_states: f64) -> Weighed {
+pub fn weigh(
+    remaining: &mut [RemainingLife],
+    answers: &[Answer<'_>],
+    level: CareLevel,
+    joint_states: f64,
+    budget: &Budget<'_>,
+) -> Weighed {
     let mut answers: Vec<&Answer<'_>> = answers.iter().collect();
     answers.sort_by(|a, b| a.key.cmp(&b.key));
     let (coupling, single): (Vec<&Answer<'_>>, Vec<&Answer<'_>>) =
@@ -55,12 +62,12 @@ pub fn weigh(remaining: &mut [RemainingLife], answers: &[Answer<'_>], level: Car
     }
     let mut approximate = false;
     for group in connected(&coupling) {
-        match weigh_jointly(remaining, &group, level, joint_states) {
+        match weigh_jointly(remaining, &group, level, joint_states, budget) {
             Some(chance) => count(chance),
             None => {
                 approximate = true;
                 for a in group {
-                    count(weigh_jointly(remaining, &[a], level, f64::INFINITY).unwrap_or(1.0));
+                    count(weigh_jointly(remaining, &[a], level, joint_states, budget).unwrap_or(1.0));
                 }
             }
         }

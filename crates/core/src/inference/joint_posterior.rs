@@ -2,6 +2,7 @@
 //!
 //! docs/METHOD.md, section 5.
 
+use crate::base::budget::Budget;
 use crate::documents::care_level::CareLevel;
 use crate::inference::check_effect::{Answer, Effect, leak};
 use crate::reliability::remaining_life::RemainingLife;
@@ -42,13 +43,14 @@ impl Reduced {
 }
 
 /// Exact joint posterior of a group and the chance of its answers; none, and nothing changed, when both
-/// ways of counting it have too many terms.
-#[allow(clippy::cast_precision_loss)]
+/// ways of counting several answers have too many terms. One answer alone is always counted.
+#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
 pub(crate) fn weigh_jointly(
     remaining: &mut [RemainingLife],
     group: &[&Answer<'_>],
     level: CareLevel,
     joint_states: f64,
+    budget: &Budget<'_>,
 ) -> Option<f64> {
     let mut points: Vec<usize> = group.iter().flat_map(|a| a.links.iter().map(|l| l.0)).collect();
     points.sort_unstable();
@@ -63,17 +65,33 @@ pub(crate) fn weigh_jointly(
             Reduced::new(p, &remaining[p], bounds)
         })
         .collect();
-    let states: f64 = reduced.iter().map(|r| r.mass.len() as f64).product();
-    let signs = 2f64.powi(i32::try_from(group.len()).unwrap_or(i32::MAX));
-    if states.min(signs) > joint_states {
-        return None;
-    }
-    let factors: Vec<Factor> = group.iter().map(|a| Factor::new(a, level, &points, &reduced)).collect();
-    let by_inclusion_exclusion = (signs <= states).then(|| by_inclusion_exclusion(&reduced, &factors)).flatten();
-    let (total, after) = match by_inclusion_exclusion {
-        Some(counted) => counted,
-        None if states <= joint_states => by_enumeration(&reduced, &factors),
-        None => return None,
+    let factors = || -> Vec<Factor> { group.iter().map(|a| Factor::new(a, level, &points, &reduced)).collect() };
+    let (total, after) = if group.len() == 1 {
+        if !budget.spend(reduced.len() * reduced.len()) {
+            return Some(1.0);
+        }
+        of_one(&reduced, &factors()[0])
+    } else {
+        let states: f64 = reduced.iter().map(|r| r.mass.len() as f64).product();
+        let signs = 2f64.powi(i32::try_from(group.len()).unwrap_or(i32::MAX));
+        if states.min(signs) > joint_states {
+            return None;
+        }
+        let factors = factors();
+        let by_signs = signs <= states;
+        if !budget.spend(if by_signs { steps_by_signs(&reduced, &factors) } else { states as usize * points.len() }) {
+            return Some(1.0);
+        }
+        match by_signs.then(|| by_inclusion_exclusion(&reduced, &factors)).flatten() {
+            Some(counted) => counted,
+            None if states <= joint_states => {
+                if !budget.spend(states as usize * points.len()) {
+                    return Some(1.0);
+                }
+                by_enumeration(&reduced, &factors)
+            }
+            None => return None,
+        }
     };
     if total > 0.0 {
         for (r, marginal) in reduced.iter().zip(&after) {
@@ -153,6 +171,16 @@ impl Terms {
     }
 }
 
+/// Elementary steps that inclusion–exclusion takes.
+fn steps_by_signs(reduced: &[Reduced], factors: &[Factor]) -> usize {
+    let links: usize = factors.iter().map(|f| f.links.len()).sum();
+    let terms = |p: usize| {
+        let mine = factors.iter().filter(|f| f.links.iter().any(|l| l.0 == p)).count();
+        (reduced[p].mass.len() * (mine + 4)) << mine
+    };
+    ((links + 2 * reduced.len()) << factors.len()) + (0..reduced.len()).map(terms).sum::<usize>()
+}
+
 /// Counts a group by inclusion–exclusion. Each answer's chance is a difference of two products over its points;
 /// the product of all answers, multiplied out, is a signed sum of terms in which the points are independent. None
 /// where the terms cancel so far that digits would be lost.
@@ -189,6 +217,31 @@ fn by_inclusion_exclusion(reduced: &[Reduced], factors: &[Factor]) -> Option<Joi
         |p: usize, z: usize| weights[p].iter().zip(&points[p].masses).map(|(w, zones)| w * zones[z]).sum::<f64>();
     let marginal = |p: usize| (0..reduced[p].mass.len()).map(|z| zone(p, z).max(0.0)).collect();
     Some((total, (0..n).map(marginal).collect()))
+}
+
+/// Counts one answer, whatever the number of its points. Its chance is a difference of two products over its
+/// points, and every term of it is summed without cancelling.
+fn of_one(reduced: &[Reduced], factor: &Factor) -> JointPosterior {
+    // By link: the mean effect at the outcome and just below it; the leak stands first, linked to no point.
+    let mean = |(p, by_zone): &(usize, Vec<(f64, f64)>)| {
+        let mass = &reduced[*p].mass;
+        mass.iter().zip(by_zone).fold((0.0, 0.0), |sum, (m, e)| (sum.0 + m * e.0, sum.1 + m * e.1))
+    };
+    let means: Vec<(f64, f64)> = std::iter::once(factor.leak).chain(factor.links.iter().map(mean)).collect();
+    let (_, total) = product_and_difference(means.iter());
+    let mut after: Vec<Vec<f64>> = reduced.iter().map(|r| r.mass.iter().map(|m| m * total).collect()).collect();
+    for (l, (p, by_zone)) in factor.links.iter().enumerate() {
+        let (product, difference) = product_and_difference(means[..=l].iter().chain(&means[l + 2..]));
+        for ((slot, m), e) in after[*p].iter_mut().zip(&reduced[*p].mass).zip(by_zone) {
+            *slot = m * ((e.0 - e.1).max(0.0) * product + e.1 * difference);
+        }
+    }
+    (total, after)
+}
+
+/// `Π a` and `Π a − Π b`, where no `b` is above its `a`: `Aa − Bb = A(a − b) + (A − B)b`.
+fn product_and_difference<'m>(pairs: impl Iterator<Item = &'m (f64, f64)>) -> (f64, f64) {
+    pairs.fold((1.0, 0.0), |(product, difference), (a, b)| (product * a, product * (a - b).max(0.0) + difference * b))
 }
 
 /// Counts a group by its joint states, one after another.
@@ -282,6 +335,20 @@ mod tests {
             assert!((total / signed - 1.0).abs() < 1e-9, "{total} {signed}");
             for (x, y) in after.iter().flatten().zip(by_zone.iter().flatten()) {
                 assert!((x - y).abs() < 1e-12 + 1e-8 * total, "{x} {y}");
+            }
+        }
+    }
+
+    #[test]
+    fn one_answer_alone_counts_as_its_states_do() {
+        for seed in 0..20 {
+            let (reduced, mut factors) = ring(6, seed);
+            let one = factors.swap_remove(2);
+            let (total, after) = of_one(&reduced, &one);
+            let (states, by_state) = by_enumeration(&reduced, &[one]);
+            assert!((total / states - 1.0).abs() < 1e-9, "{total} {states}");
+            for (x, y) in after.iter().flatten().zip(by_state.iter().flatten()) {
+                assert!((x - y).abs() < 1e-12, "{x} {y}");
             }
         }
     }

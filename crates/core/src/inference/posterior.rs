@@ -50,7 +50,8 @@ impl Posterior {
         let horizon = context.setting.horizon;
         let prior = Prior::new(context, parts, |_, leads| FutureGrid::full(horizon, leads), trace);
         let before = CareScenarios::before(&prior.by_point, context.prior);
-        let after = before.clone().found(context.answers, context.setting.assumptions.joint_states);
+        let after =
+            before.clone().found(context.answers, context.setting.assumptions.joint_states, context.setting.budget);
         Self { prior, before, after }
     }
 
@@ -78,6 +79,7 @@ pub(crate) fn scenarios_before(context: &Context<'_>, full: Option<usize>) -> Ca
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::base::budget::Budget;
     use crate::documents::assumptions::Assumptions;
     use crate::formats::base_sheets;
     use crate::formats::documents::{read_candidate, read_family};
@@ -92,7 +94,7 @@ mod tests {
         let mut families = vec![sheet("bk4"), sheet("ferryman"), sheet("s6")];
         families.extend(base_sheets::sheets().expect("base sheets"));
         let candidate = read_candidate(&file("candidates/2-harbour-office.json")).expect("a candidate");
-        let seen = with_context(&candidate, &families, &Assumptions::default(), |context| {
+        let seen = with_context(&candidate, &families, &Assumptions::default(), &Budget::default(), |context| {
             let posterior = Posterior::new(context);
             let mut seen = 0;
             for scenarios in [&posterior.before, &posterior.after] {

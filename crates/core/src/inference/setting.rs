@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use jiff::civil::Date;
 
+use crate::base::budget::Budget;
 use crate::base::units::{day_after, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
@@ -19,7 +20,7 @@ use crate::reliability::plan_grid::{BEYOND, FutureGrid, Pace};
 use crate::reliability::remaining_life::{RemainingLife, remaining};
 use crate::reliability::survival_grid::PreparedParts;
 use crate::reliability::survival_table::{Curves, Cycle, PointCurves};
-use crate::reliability::usage_path::PastPath;
+use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 use crate::reliability::{care, exposure};
 
 /// What is common to all points of one candidate.
@@ -37,12 +38,14 @@ pub struct Setting<'a> {
     pub usage_a_year: f64,
     /// Chance that a repair left a paper.
     pub completeness: f64,
+    /// What is left of the question's steps.
+    pub budget: &'a Budget<'a>,
 }
 
 impl<'a> Setting<'a> {
     /// Prepares a candidate that passed [`crate::validation`].
     #[must_use]
-    pub fn new(candidate: &'a Candidate, assumptions: &'a Assumptions) -> Self {
+    pub fn new(candidate: &'a Candidate, assumptions: &'a Assumptions, budget: &'a Budget<'a>) -> Self {
         let usage_a_year = candidate.plan.usage_a_year.on_clock();
         Self {
             candidate,
@@ -55,6 +58,7 @@ impl<'a> Setting<'a> {
             horizon: usage_a_year * candidate.plan.years,
             usage_a_year,
             completeness: belief::completeness(candidate, assumptions),
+            budget,
         }
     }
 
@@ -174,6 +178,11 @@ impl<'a> Setting<'a> {
     ) -> [(Vec<f64>, RemainingLife); N] {
         let a = self.assumptions;
         let Look { view, parts, grid, mask } = look;
+        // Each cell of the past may begin a cycle; each renewal on paper does.
+        let cycles = PAST_CELLS / 2 + view.applicable_point.entries.len();
+        if !self.budget.spend(N * cycles * (PAST_CELLS + grid.knots.len())) {
+            return std::array::from_fn(|_| (vec![0.0; PAST_CELLS], RemainingLife::empty(Arc::clone(grid))));
+        }
         let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
         let (built, share) = self.first_part(view);
         let unrecorded = Cycle { curves: built, life_factor: past * a.grade_unknown };

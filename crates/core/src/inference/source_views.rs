@@ -66,7 +66,8 @@ pub(crate) fn by_source(
                 }
             });
         }
-        let scenarios = CareScenarios::before(&remaining, prior).found(answers, setting.assumptions.joint_states);
+        let scenarios =
+            CareScenarios::before(&remaining, prior).found(answers, setting.assumptions.joint_states, setting.budget);
         for (i, _) in applicable_points.iter().enumerate().filter(|(_, s)| speaks(s, &source.id)) {
             let chance = scenarios.by_horizon(i);
             out[i].push(SourceChance { source: source.id.clone(), name: source.name.clone(), chance });

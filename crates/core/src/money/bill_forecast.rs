@@ -1,5 +1,6 @@
 //! The bill of a candidate as it may turn out under the policy its buyer follows.
 
+use crate::base::budget::Budget;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
@@ -20,8 +21,9 @@ pub fn spread(
     families: &[Family],
     reserve: Option<f64>,
     a: &Assumptions,
+    budget: &Budget<'_>,
 ) -> Result<BillSpread, AssessError> {
-    with_context(candidate, families, a, |context| {
+    with_context(candidate, families, a, budget, |context| {
         let scenarios = Posterior::new(context).after;
         let priced = PricedPoints::new(context, &scenarios);
         let mut simulation = BillSimulation::new(context, &scenarios, &priced);

@@ -166,7 +166,7 @@ impl PlanInputs<'_, '_> {
             })
             .collect();
         if policy != MaintenancePolicy::WaitForSigns {
-            let taken = while_apart(&self.as_neighbours(&out), &self.open(&out));
+            let taken = while_apart(&self.as_neighbours(&out), &self.open(&out), self.context.setting.budget);
             for (why, taken) in out.iter_mut().zip(taken) {
                 if taken {
                     *why = Some(RenewWhy::Together);

@@ -92,6 +92,12 @@ impl SampledPoint {
         }
     }
 
+    /// Steps that one future takes: a draw, and as many more as it is renewed.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn steps(&self) -> usize {
+        8 + 16 * (self.money.expected_renewals(1.0).max(0.0) as usize)
+    }
+
     /// What this point costs in one future.
     pub(crate) fn sample(&self, draw: u64, level: usize, horizon: f64, point: usize, out: &mut Vec<Payment>) {
         let u = uniform(draw, self.key, 0);

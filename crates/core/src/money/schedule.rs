@@ -97,7 +97,8 @@ fn next(setting: &Setting<'_>, interval: &Interval, usage: f64, date: Date) -> N
 fn falls_due(setting: &Setting<'_>, interval: &Interval, mut usage: f64, mut date: Date) -> Vec<f64> {
     let (now, end) = (setting.path.usage_now(), setting.path.usage_now() + setting.horizon);
     let mut out = Vec::new();
-    while out.len() < 200 {
+    // The shortest interval and the longest plan that validation takes come to fewer.
+    while out.len() < 6_000 {
         let due = next(setting, interval, usage, date);
         if due.usage > end {
             break;

@@ -71,6 +71,9 @@ impl<'a> BillSimulation<'a> {
         let levels = self.levels();
         let mut list = Vec::new();
         for (p, r) in self.sampled.iter().enumerate() {
+            if !self.setting.budget.spend(DRAWS * r.steps()) {
+                return;
+            }
             for (draw, level) in levels.iter().enumerate() {
                 list.clear();
                 r.sample(draw as u64, *level, self.setting.horizon, p, &mut list);
@@ -222,6 +225,7 @@ fn saved(visits: &mut [(f64, usize)], sampled: &[SampledPoint], span: f64) -> f6
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::base::budget::Budget;
     use crate::documents::assumptions::Assumptions;
     use crate::documents::candidate::Candidate;
     use crate::documents::family::Family;
@@ -249,7 +253,7 @@ mod tests {
             "usage": {"value": 80_000, "unit": "km"}, "currency": "HSC",
             "plan": {"years": 3, "usage_a_year": {"value": usage_a_year, "unit": "km"}}}))
         .expect("a candidate");
-        with_context(&candidate, &[family], &Assumptions::default(), |context| {
+        with_context(&candidate, &[family], &Assumptions::default(), &Budget::default(), |context| {
             let scenarios = Posterior::new(context).after;
             let priced = PricedPoints::new(context, &scenarios);
             let at = context.applicable_points.iter().position(|p| p.point.id == "belt").expect("the belt");

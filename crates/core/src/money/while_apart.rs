@@ -2,6 +2,7 @@
 //!
 //! docs/METHOD.md, section 8.
 
+use crate::base::budget::Budget;
 use crate::base::components::components;
 
 /// A job as the choice sees it: what doing it now costs more than leaving it (above 0: not worth it alone), and what
@@ -14,7 +15,7 @@ const TRIED_WHOLE: usize = 12;
 /// Which of some jobs are worth doing while other things are off; `open` is off already. Jobs that have to do with
 /// each other are weighed together: up to twelve by every set, more of them best first until none is worth it.
 #[must_use]
-pub fn while_apart(jobs: &[Weighed], open: &[u64]) -> Vec<bool> {
+pub fn while_apart(jobs: &[Weighed], open: &[u64], budget: &Budget<'_>) -> Vec<bool> {
     // A job that costs more than all that could be off for it is never worth it; one that nothing touches neither.
     let worth: Vec<usize> =
         (0..jobs.len()).filter(|i| jobs[*i].1.iter().map(|g| g.1).sum::<f64>() > jobs[*i].0).collect();
@@ -27,7 +28,7 @@ pub fn while_apart(jobs: &[Weighed], open: &[u64]) -> Vec<bool> {
     for group in components(worth.len(), share) {
         let members: Vec<usize> = group.into_iter().map(|i| worth[i]).collect();
         let among: Vec<&Weighed> = members.iter().map(|i| &jobs[*i]).collect();
-        let chosen = if among.len() <= TRIED_WHOLE { best_set(&among, open) } else { best_first(&among, open) };
+        let chosen = if among.len() <= TRIED_WHOLE { best_set(&among, open) } else { best_first(&among, open, budget) };
         for (i, yes) in members.into_iter().zip(chosen) {
             taken[i] = yes;
         }
@@ -59,14 +60,17 @@ fn best_set(jobs: &[&Weighed], open: &[u64]) -> Vec<bool> {
     (0..jobs.len()).map(|i| best & (1 << i) != 0).collect()
 }
 
-fn best_first(jobs: &[&Weighed], open: &[u64]) -> Vec<bool> {
+fn best_first(jobs: &[&Weighed], open: &[u64], budget: &Budget<'_>) -> Vec<bool> {
+    let groups: usize = jobs.iter().map(|j| j.1.len()).sum();
     let mut taken = vec![false; jobs.len()];
     let mut so_far = 0.0;
-    loop {
+    // Each round tries every job that is left; a try looks every group up among those that are off.
+    while budget.spend(jobs.len() * groups * 4) {
         let with = |i: usize| gain(jobs, open, |j| j == i || taken[j]) - so_far;
         let best = (0..jobs.len()).filter(|i| !taken[*i]).map(|i| (i, with(i))).max_by(|x, y| x.1.total_cmp(&y.1));
         let Some((i, saves)) = best.filter(|b| b.1 > 1e-9) else { return taken };
         taken[i] = true;
         so_far += saves;
     }
+    taken
 }

@@ -4,7 +4,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::assess::assessment::Assessment;
-use crate::assess::judge::assess;
+use crate::assess::judge::assess_within;
+use crate::base::budget::Budget;
 use crate::base::units::UsageClock;
 use crate::decision::grade::Grade;
 use crate::documents::assumptions::Assumptions;
@@ -13,6 +14,7 @@ use crate::documents::candidate::Candidate;
 use crate::documents::failure_point::System;
 use crate::documents::family::{Family, FamilyKind};
 use crate::inference::context::AssessError;
+use crate::inference::depth::Depth;
 use crate::money::bill_forecast::spread;
 use crate::money::bill_spread::BillSpread;
 use crate::money::purchase_plan::{PlanAction, PlannedPoint, RenewWhy};
@@ -176,7 +178,11 @@ fn unlike(first: (&Candidate, Whole), this: (&Candidate, Whole)) -> Option<Unlik
 ///
 /// # Errors
 /// As [`crate::assess()`], with the place of the candidate in the list.
-pub fn compare(list: &[(Candidate, Vec<Family>)], a: &Assumptions) -> Result<Comparison, (usize, AssessError)> {
+pub fn compare(
+    list: &[(Candidate, Vec<Family>)],
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Comparison, (usize, AssessError)> {
     let Some((first, families)) = list.first() else { return Err((0, AssessError::Faults(Vec::new()))) };
     let first_is = whole(first, families);
     let mut sides = Vec::with_capacity(list.len());
@@ -194,8 +200,8 @@ pub fn compare(list: &[(Candidate, Vec<Family>)], a: &Assumptions) -> Result<Com
         if unlike.is_none() {
             asked.plan = plan;
         }
-        let assessment = assess(&asked, families, a).map_err(|e| (i, e))?;
-        let bill = spread(&asked, families, None, a).map_err(|e| (i, e))?;
+        let assessment = assess_within(&asked, families, a, Depth::Sources, budget).map_err(|e| (i, e))?;
+        let bill = spread(&asked, families, None, a, budget).map_err(|e| (i, e))?;
         sides.push(side(assessment, &bill, is, unlike, replanned));
     }
     let turns = turns(&sides);

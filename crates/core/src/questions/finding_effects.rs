@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::base::budget::Budget;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::CareLevel;
@@ -49,11 +50,16 @@ pub struct PointMove {
 ///
 /// # Errors
 /// As [`crate::assess()`].
-pub fn moves(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Vec<FindingMoves>, AssessError> {
-    with_context(candidate, families, a, |context| {
+pub fn moves(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Vec<FindingMoves>, AssessError> {
+    with_context(candidate, families, a, budget, |context| {
         let (applicable_points, answers) = (context.applicable_points, context.answers);
         let before = scenarios_before(context, None);
-        let with = before.clone().found(answers, a.joint_states);
+        let with = before.clone().found(answers, a.joint_states, context.setting.budget);
         let poor = |w: &CareScenarios| w.weights[CareLevel::Poor as usize];
         Ok(answers
             .iter()
@@ -61,7 +67,7 @@ pub fn moves(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Res
             .map(|(i, answer)| {
                 let mut others = answers.to_vec();
                 others.remove(i);
-                let without = before.clone().found(&others, a.joint_states);
+                let without = before.clone().found(&others, a.joint_states, context.setting.budget);
                 let mut points: Vec<PointMove> = applicable_points
                     .iter()
                     .enumerate()

@@ -4,6 +4,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::base::budget::Budget;
 use crate::base::fault::Fault;
 use crate::base::weibull::CurveError;
 use crate::documents::assumptions::Assumptions;
@@ -121,14 +122,16 @@ pub fn detail(
     families: &[Family],
     at: &PointRef,
     a: &Assumptions,
+    budget: &Budget<'_>,
 ) -> Result<PointDetail, AssessError> {
-    with_context(candidate, families, a, |context| {
+    with_context(candidate, families, a, budget, |context| {
         let index = context.applicable_points.iter().position(|s| s.family.id == at.family && s.point.id == at.point);
         let Some(index) = index else {
             let message = format!("no failure point \"{}/{}\" concerns this candidate", at.family, at.point);
             return Err(AssessError::Faults(vec![Fault { path: String::new(), message }]));
         };
-        let scenarios = scenarios_before(context, Some(index)).found(context.answers, a.joint_states);
+        let scenarios =
+            scenarios_before(context, Some(index)).found(context.answers, a.joint_states, context.setting.budget);
         let (setting, view) = (context.setting, &context.views[index]);
         let (family, point) = (view.applicable_point.family, view.applicable_point.point);
         let heard = SourceSelection::of(&candidate.buyer.sources);

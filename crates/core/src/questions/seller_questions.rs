@@ -4,7 +4,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::assess::assessment::Assessment;
-use crate::assess::judge::assess_to;
+use crate::assess::judge::assess_within;
+use crate::base::budget::Budget;
 use crate::base::units::{DAYS_PER_YEAR, Usage, UsageUnit};
 use crate::decision::blockers::BlockerCause;
 use crate::decision::value_of_information::OpenCheck;
@@ -96,9 +97,14 @@ pub struct Question {
 ///
 /// # Errors
 /// As [`crate::assess()`].
-pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Vec<Question>, AssessError> {
-    let now = assess_to(candidate, families, a, Depth::Lean)?;
-    let asked = Asked { candidate, families, a, now: &now };
+pub fn questions(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Vec<Question>, AssessError> {
+    let now = assess_within(candidate, families, a, Depth::Lean, budget)?;
+    let asked = Asked { candidate, families, a, now: &now, budget };
     let mut out = asked.blockers();
     out.extend(asked.provenance());
     for due in overdue(&now).into_iter().take(WORK) {
@@ -141,6 +147,7 @@ pub fn questions(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
             .then(y.value_of_information.total_cmp(&x.value_of_information))
             .then(y.bill.abs().total_cmp(&x.bill.abs()))
     });
+    budget.check()?;
     Ok(out)
 }
 
@@ -156,6 +163,7 @@ struct Asked<'a> {
     families: &'a [Family],
     a: &'a Assumptions,
     now: &'a Assessment,
+    budget: &'a Budget<'a>,
 }
 
 impl Asked<'_> {
@@ -197,7 +205,8 @@ impl Asked<'_> {
     fn paper(&self, ask: Ask, change: impl FnOnce(&mut Candidate)) -> Option<Question> {
         let mut with = self.candidate.clone();
         change(&mut with);
-        let after = with_context(&with, self.families, self.a, |context| Ok(expected_bill(context))).ok()?;
+        let after =
+            with_context(&with, self.families, self.a, self.budget, |context| Ok(expected_bill(context))).ok()?;
         let bill = after - self.now.bill.mean;
         let surplus = self.now.value.surplus;
         let value_of_information = self.a.answer_yes * ((surplus - bill).max(0.0) - surplus.max(0.0)).max(0.0);

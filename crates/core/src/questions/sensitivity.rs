@@ -5,7 +5,8 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::assess::judge::assess_to;
+use crate::assess::judge::assess_within;
+use crate::base::budget::Budget;
 use crate::base::units::{Probability, Usage};
 use crate::documents::applicability::named;
 use crate::documents::assumptions::Assumptions;
@@ -86,6 +87,9 @@ pub struct Tried {
     pub bill: f64,
 }
 
+/// Doubted entries that are tried.
+const DOUBTED: usize = 20;
+
 /// How many inputs are told.
 pub const SENSITIVITIES: usize = 5;
 
@@ -97,16 +101,18 @@ pub fn sensitivity(
     candidate: &Candidate,
     families: &[Family],
     a: &Assumptions,
+    budget: &Budget<'_>,
 ) -> Result<Vec<Sensitivity>, AssessError> {
-    let own = assess_to(candidate, families, a, Depth::Lean)?;
+    let own = assess_within(candidate, families, a, Depth::Lean, budget)?;
     let mut out = Vec::new();
     for (input, settings) in tries(candidate, families, a) {
         let tried = settings.into_iter().filter_map(|(setting, c)| {
-            let bill = with_context(&c, families, a, |context| Ok(expected_bill(context))).ok()?;
+            let bill = with_context(&c, families, a, budget, |context| Ok(expected_bill(context))).ok()?;
             Some(Tried { setting, bill })
         });
         push(&mut out, input, tried.collect());
     }
+    budget.check()?;
     let [poor, _, good] = own.care.bill;
     let care = [("good", good), ("poor", poor)].map(|(s, bill)| Tried { setting: s.to_owned(), bill });
     push(&mut out, Input::PastCare, care.to_vec());
@@ -207,8 +213,12 @@ fn tries_of_facts(c: &Candidate, family: &Family) -> Vec<(Input, Variants)> {
 fn tries_of_papers(c: &Candidate, a: &Assumptions) -> Vec<(Input, Variants)> {
     let unsure = |e: Evidence| a.credibility(e) < a.credit_invoice;
     let doubted = |e: &LedgerEntry| !e.renews.is_empty() && unsure(e.evidence);
-    let entries = c.ledger.iter().enumerate().filter(|(_, e)| doubted(e));
+    // The latest say most of what is fitted now.
+    let mut entries: Vec<(usize, &LedgerEntry)> = c.ledger.iter().enumerate().filter(|(_, e)| doubted(e)).collect();
+    entries.sort_by_key(|e| std::cmp::Reverse(e.1.date));
+    entries.truncate(DOUBTED);
     entries
+        .into_iter()
         .map(|(entry, _)| {
             let both = [
                 change(c, "true", |x| x.ledger[entry].evidence = Evidence::InvoiceNamingPart),

@@ -9,7 +9,8 @@ use crate::documents::pricing::NO_CURRENCY;
 use crate::validation::ending::ending;
 use crate::validation::faults::Faults;
 use crate::validation::finding::finding;
-use crate::validation::paper::{largest, listed, paper_sense, usage_sense};
+use crate::validation::limits::{candidate_lengths, largest};
+use crate::validation::paper::{listed, paper_sense, usage_sense};
 
 /// Every fault in a candidate, judged with the sheets it names; empty when it makes sense.
 #[must_use]
@@ -17,6 +18,7 @@ pub fn candidate_faults(c: &Candidate, families: &[Family]) -> Vec<Fault> {
     let mut out = Faults { list: Vec::new() };
     let used = named(&mut out, c, families);
     advert(&mut out, c, &used);
+    candidate_lengths(&mut out, c, &used);
     buyer(&mut out, c, &used);
     identity(&mut out, c, &used);
     for (list, i, paper) in listed(c) {

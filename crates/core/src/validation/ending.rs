@@ -4,7 +4,7 @@ use crate::documents::candidate::Candidate;
 use crate::documents::ending::{Ending, LogAbout};
 use crate::documents::family::Family;
 use crate::validation::faults::Faults;
-use crate::validation::paper::largest;
+use crate::validation::limits::largest;
 
 /// How the consideration ended, and what was logged since.
 pub(crate) fn ending(c: &Candidate, used: &[&Family], out: &mut Faults) {

@@ -8,6 +8,7 @@ use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::Family;
 use crate::validation::applies::applies;
 use crate::validation::faults::Faults;
+use crate::validation::limits::shortest;
 
 pub(crate) fn source(out: &mut Faults, f: &Family, id: &str, path: &str) {
     let known = f.sources.iter().any(|s| s.id == id);
@@ -23,8 +24,14 @@ fn life(out: &mut Faults, f: &Family, claims: &[LifeClaim], mechanism: Mechanism
                 out.add(format!("{at}/says/to"), format!("\"between\" needs its upper figure above {from}, not {to}"));
             }
             says => {
-                if let Err(e) = curve(says, mechanism, &Assumptions::default()) {
-                    out.add(format!("{at}/says"), e.to_string());
+                let (least, unit) = shortest(claim.clock, f.clock);
+                match curve(says, mechanism, &Assumptions::default()) {
+                    Err(e) => out.add(format!("{at}/says"), e.to_string()),
+                    Ok(curve) if curve.quantile(0.5) < least => {
+                        let message = format!("half would fail within {least} {unit}: that is no life of a part");
+                        out.add(format!("{at}/says"), message);
+                    }
+                    Ok(_) => {}
                 }
             }
         }

@@ -8,6 +8,7 @@ use crate::validation::check::check;
 use crate::validation::failure_point::point;
 use crate::validation::faults::Faults;
 use crate::validation::job::job;
+use crate::validation::limits::sheet_lengths;
 
 /// Every fault in a family sheet; empty when it makes sense.
 #[must_use]
@@ -20,6 +21,7 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
     out.unique(f.jobs.iter().map(|x| x.id.as_str()), "jobs");
     out.unique(f.access.iter().map(|x| x.id.as_str()), "access");
     out.unique(f.intervals.iter().map(|x| x.id.as_str()), "intervals");
+    sheet_lengths(&mut out, f);
     window(&mut out, &f.built, "/built");
     for (i, fact) in f.facts.iter().enumerate() {
         let total: f64 = fact.values.iter().filter_map(|v| v.share).map(Probability::get).sum();

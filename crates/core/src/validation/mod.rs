@@ -9,4 +9,5 @@ pub mod family;
 pub mod faults;
 pub mod finding;
 pub mod job;
+pub(crate) mod limits;
 pub mod paper;

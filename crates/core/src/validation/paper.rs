@@ -6,14 +6,10 @@ use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::paper::Paper;
 use crate::validation::faults::Faults;
+use crate::validation::limits::largest;
 
-/// The largest usage of a vehicle or engine that is taken for a real one, by clock.
-pub(crate) fn largest(clock: UsageClock) -> f64 {
-    match clock {
-        UsageClock::Km => 2_000_000.0,
-        UsageClock::Hours => 100_000.0,
-    }
-}
+/// Pieces of work, and failure points, that one entry may name.
+const NAMED: usize = 100;
 
 /// The papers of a document, each with its list and its place in it.
 pub(crate) fn listed(c: &Candidate) -> impl Iterator<Item = (&'static str, usize, Paper)> + '_ {
@@ -67,6 +63,8 @@ pub(crate) fn paper_sense(out: &mut Faults, paper: &Paper, c: &Candidate, used: 
     match paper {
         Paper::Entry(e) => {
             usage_sense(out, e.usage, clock, &format!("{at}/usage"));
+            out.at_most(e.performs.len(), NAMED, format!("{at}/performs"));
+            out.at_most(e.renews.len(), NAMED, format!("{at}/renews"));
             for (k, r) in e.performs.iter().enumerate() {
                 let known = family(&r.family).is_some_and(|f| f.intervals.iter().any(|i| i.id == r.interval));
                 let message = format!("no scheduled work \"{}/{}\" among its families", r.family, r.interval);

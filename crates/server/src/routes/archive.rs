@@ -11,11 +11,12 @@ use ticksage_store::papers::Attachment;
 use uuid::Uuid;
 
 use crate::archive_file::{FileEntry, pack, unpack_bundle, unpack_files};
+use crate::aside::apart;
 use crate::body::Taken;
 use crate::cleaner::Cleaner;
-use crate::judging::compute;
 use crate::problem::Problem;
-use crate::views::{CandidateView, view};
+use crate::routes::candidates::ready;
+use crate::views::{CandidateView, changed};
 
 /// The candidate with its sheets, photos and documents in one archive.
 #[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
@@ -43,7 +44,7 @@ pub async fn export_archive(store: web::Data<Store>, id: web::Path<Uuid>) -> Res
         files.push((FileEntry { path, name, paper, family, check }, bytes));
     }
     let bundle = Bundle { format: BundleFormat::V2, candidate: record.candidate, families };
-    let packed = compute(move || pack(&bundle, &files)).await?.map_err(|e| Problem::internal(&e))?;
+    let packed = apart(move || pack(&bundle, &files).map_err(|e| Problem::internal(&e))).await?;
     let disposition = ContentDisposition {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(format!("ticksage-{id}.zip"))],
@@ -62,13 +63,13 @@ pub async fn import_archive(
 ) -> Result<HttpResponse, Problem> {
     let taken = body?;
     // The documents first: files are looked at only where those make sense.
-    let (bundle, files) = compute(move || {
+    let (bundle, files) = apart(move || {
         let text = unpack_bundle(taken.bytes()).map_err(|e| Problem::fault("", &e))?;
         let bundle = documents::read_bundle(&text).map_err(Problem::faulty)?;
         let files = unpack_files(taken.bytes(), &cleaner).map_err(|e| Problem::fault("", &e))?;
         Ok::<_, Problem>((bundle, files))
     })
-    .await??;
+    .await?;
     let papers = bundle.candidate.papers().count();
     for f in &files {
         let there = match &f.behind {
@@ -84,8 +85,9 @@ pub async fn import_archive(
             ));
         }
     }
+    let bundle = ready(bundle)?;
     let id = store.import_bundle(&bundle, &files).await?;
-    Ok(HttpResponse::Created().json(view(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id).await?))
 }
 
 /// Registers the routes.

@@ -9,14 +9,14 @@ use utoipa::IntoParams;
 use uuid::Uuid;
 
 use crate::archive_file::ARCHIVE_LIMIT;
-use crate::body::{BodyLimit, Taken};
+use crate::aside::apart;
+use crate::body::{BodyLimit, Document, Taken};
 use crate::cleaner::Cleaner;
-use crate::judging::compute;
 use crate::problem::Problem;
 use crate::routes::archive::import_archive;
 use crate::routes::candidates::Undo;
 use crate::sanitize::{ATTACHMENT_LIMIT, ATTACHMENTS};
-use crate::views::{CandidateView, view};
+use crate::views::{CandidateView, changed};
 
 /// What a file is called.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -45,9 +45,9 @@ pub async fn attach(
     if store.candidate(id).await?.attachments.len() >= ATTACHMENTS {
         return Err(Problem::fault("", &format!("a candidate holds at most {ATTACHMENTS} files")));
     }
-    let cleaned = compute(move || cleaner.clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
+    let cleaned = apart(move || cleaner.clean(&name, bytes.bytes()).map_err(|e| Problem::fault("", &e))).await?;
     store.attach(id, Behind::Paper(paper), file, &cleaned).await?;
-    Ok(HttpResponse::Created().json(view(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id).await?))
 }
 
 /// Stores a picture (JPEG, PNG, WebP) behind a check.
@@ -71,12 +71,12 @@ pub async fn add_photo(
     if record.attachments.len() >= ATTACHMENTS {
         return Err(Problem::fault("", &format!("a candidate holds at most {ATTACHMENTS} files")));
     }
-    let cleaned = compute(move || cleaner.clean(&name, bytes.bytes())).await?.map_err(|e| Problem::fault("", &e))?;
+    let cleaned = apart(move || cleaner.clean(&name, bytes.bytes()).map_err(|e| Problem::fault("", &e))).await?;
     if cleaned.media != "image/jpeg" {
         return Err(Problem::fault("", "a check takes pictures; a PDF belongs to a paper"));
     }
     store.attach(id, Behind::Check { family: &family, check: &check }, file, &cleaned).await?;
-    Ok(HttpResponse::Created().json(view(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id).await?))
 }
 
 /// A file behind a paper or a check.
@@ -100,11 +100,11 @@ pub async fn get_attachment(store: web::Data<Store>, path: web::Path<(Uuid, Uuid
 pub async fn undo_attachment(
     store: web::Data<Store>,
     path: web::Path<(Uuid, Uuid)>,
-    body: web::Json<Undo>,
+    Document(body): Document<Undo>,
 ) -> Result<web::Json<CandidateView>, Problem> {
     let (id, file) = path.into_inner();
     store.undo_attachment(id, file, body.undone).await?;
-    Ok(web::Json(view(&store, id).await?))
+    Ok(web::Json(changed(&store, id).await?))
 }
 
 /// The routes; what is sent to the first three may be larger than other bodies.
@@ -112,19 +112,16 @@ pub fn routes(config: &mut web::ServiceConfig) {
     config
         .service(
             web::resource("/candidates/import/archive")
-                .app_data(web::PayloadConfig::new(ARCHIVE_LIMIT))
                 .app_data(BodyLimit(ARCHIVE_LIMIT))
                 .route(web::post().to(import_archive)),
         )
         .service(
             web::resource("/candidates/{id}/papers/{paper}/attachments")
-                .app_data(web::PayloadConfig::new(ATTACHMENT_LIMIT))
                 .app_data(BodyLimit(ATTACHMENT_LIMIT))
                 .route(web::post().to(attach)),
         )
         .service(
             web::resource("/candidates/{id}/checks/{family}/{check}/photos")
-                .app_data(web::PayloadConfig::new(ATTACHMENT_LIMIT))
                 .app_data(BodyLimit(ATTACHMENT_LIMIT))
                 .route(web::post().to(add_photo)),
         )

@@ -3,7 +3,7 @@
 use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
-use ticksage_core::assess::judge::ENGINE;
+use ticksage_core::assess::judge::COMPUTATION;
 use ticksage_core::base::fault;
 use ticksage_core::documents::candidate::BundleFormat;
 use ticksage_core::documents::finding::{Finding, FindingResult, TypedReading};
@@ -15,11 +15,12 @@ use ticksage_store::Store;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use crate::body::{Body, text};
-use crate::judging::{judge, sensible};
+use crate::aside::aside;
+use crate::body::{Body, Document};
+use crate::judging::{future, judge, sensible};
 use crate::problem::{Problem, ProblemCode};
 use crate::summary::Summary;
-use crate::views::{CandidateView, DocumentView, YardEntry, keep, view};
+use crate::views::{CandidateView, DocumentView, YardEntry, changed, glance, view};
 
 /// The version that an edit starts from.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -59,36 +60,30 @@ pub struct Archive {
 #[get("/candidates")]
 pub async fn list_candidates(store: web::Data<Store>) -> Result<web::Json<Vec<YardEntry>>, Problem> {
     let mut out = Vec::new();
-    for row in store.yard(ENGINE).await? {
+    for row in store.yard(COMPUTATION).await? {
         let kept = row.summary.and_then(|s| serde_json::from_value::<Summary>(s).ok());
         out.push(match kept {
-            Some(s) => YardEntry {
-                id: row.id,
-                version: row.version,
-                title: s.title.clone(),
-                summary: Some(s),
-                faults: Vec::new(),
+            Some(s) => YardEntry::of(row.id, row.version, s),
+            None => match glance(&store, row.id).await {
+                Ok(s) => YardEntry::of(row.id, row.version, s),
+                Err(problem) => yard_entry_with_faults(&store, row.id, problem).await?,
             },
-            None => yard_entry(&store, row.id).await?,
         });
     }
     Ok(web::Json(out))
 }
 
-/// Judges one candidate for the yard. One that cannot be judged stands there with its faults, beside the others.
-async fn yard_entry(store: &Store, id: Uuid) -> Result<YardEntry, Problem> {
-    let (record, families) = store.with_families(id).await?;
-    let title = record.candidate.title.clone();
-    let (summary, faults) = match judge(record.candidate.clone(), families.clone()).await {
-        Ok(assessment) => {
-            let summary = Summary::new(&record.candidate, &families, &assessment);
-            keep(store, &record, &summary).await;
-            (Some(summary), Vec::new())
-        }
-        Err(problem) if problem.code == ProblemCode::Faulty => (None, problem.faults),
-        Err(problem) => return Err(problem),
+/// One that cannot be judged stands in the yard with its faults, beside the others.
+async fn yard_entry_with_faults(store: &Store, id: Uuid, problem: Problem) -> Result<YardEntry, Problem> {
+    let record = match problem.code {
+        ProblemCode::Faulty | ProblemCode::TooMuch => store.candidate(id).await?,
+        _ => return Err(problem),
     };
-    Ok(YardEntry { id, version: record.version, title, summary, faults })
+    let faults = match problem.code {
+        ProblemCode::TooMuch => vec![fault::Fault { path: String::new(), message: problem.message }],
+        _ => problem.faults,
+    };
+    Ok(YardEntry { id, version: record.version, title: record.candidate.title, summary: None, faults })
 }
 
 /// The stored document as it is, and what is wrong with it; nothing is judged.
@@ -113,12 +108,14 @@ pub async fn get_document(store: web::Data<Store>, id: web::Path<Uuid>) -> Resul
 #[utoipa::path(tag = "candidates", request_body = Candidate,
     responses((status = 201, body = CandidateView), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates")]
-pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let mut candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+pub async fn create_candidate(
+    store: web::Data<Store>,
+    Document(mut candidate): Document<Candidate>,
+) -> Result<HttpResponse, Problem> {
     let families = sensible(&store, &candidate).await?;
     candidate.settle(&families);
     let id = store.create_candidate(&candidate).await?;
-    Ok(HttpResponse::Created().json(view(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id).await?))
 }
 
 /// Stores a bundle: its sheets and its candidate, all or nothing.
@@ -126,9 +123,22 @@ pub async fn create_candidate(store: web::Data<Store>, body: Body) -> Result<Htt
     responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/import")]
 pub async fn import_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let bundle = documents::read_bundle(text(&body?)?).map_err(Problem::faulty)?;
+    let taken = body?;
+    let bundle = aside(move || documents::read_bundle(taken.text()?).map_err(Problem::faulty)).await?;
+    let bundle = ready(bundle)?;
     let id = store.import_bundle(&bundle, &[]).await?;
-    Ok(HttpResponse::Created().json(view(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id).await?))
+}
+
+/// A bundle as a candidate that is entered by hand: not from the future, and with the facts that its families settle.
+pub(crate) fn ready(mut bundle: Bundle) -> Result<Bundle, Problem> {
+    if let Some(fault) = future(&bundle.candidate) {
+        let path = format!("/candidate{}", fault.path);
+        return Err(Problem::faulty(vec![fault::Fault { path, ..fault }]));
+    }
+    let Bundle { candidate, families, .. } = &mut bundle;
+    candidate.settle(families);
+    Ok(bundle)
 }
 
 /// One candidate, judged.
@@ -147,9 +157,8 @@ pub async fn edit_candidate(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
     query: web::Query<EditQuery>,
-    body: Body,
+    Document(mut candidate): Document<Candidate>,
 ) -> Result<web::Json<CandidateView>, Problem> {
-    let mut candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let stored = store.candidate(*id).await?.candidate;
     let stored_currency = stored.currency.clone();
     candidate = candidate.without_papers();
@@ -164,7 +173,7 @@ pub async fn edit_candidate(
     }
     candidate.settle(&families);
     store.update_candidate(*id, query.version, &candidate).await?;
-    Ok(web::Json(view(&store, *id).await?))
+    Ok(web::Json(changed(&store, *id).await?))
 }
 
 /// Puts a candidate away from the yard, or back.
@@ -174,10 +183,10 @@ pub async fn edit_candidate(
 pub async fn archive_candidate(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<Archive>,
+    Document(body): Document<Archive>,
 ) -> Result<web::Json<Archive>, Problem> {
     store.archive_candidate(*id, body.archived).await?;
-    Ok(body)
+    Ok(web::Json(body))
 }
 
 /// Appends a finding.
@@ -187,9 +196,9 @@ pub async fn archive_candidate(
 pub async fn add_finding(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<NewFinding>,
+    Document(body): Document<NewFinding>,
 ) -> Result<HttpResponse, Problem> {
-    let NewFinding { id: name, mut finding } = body.into_inner();
+    let NewFinding { id: name, mut finding } = body;
     finding.undone = false;
     finding.at.get_or_insert_with(|| jiff::Timestamp::now().to_string());
     let (record, families) = store.with_families(*id).await?;
@@ -212,7 +221,7 @@ pub async fn add_finding(
         finding.reading = Some(told.reading);
     }
     store.add_finding(*id, name, &finding).await?;
-    Ok(HttpResponse::Created().json(view(&store, *id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, *id).await?))
 }
 
 /// What is read for a measured check.
@@ -235,7 +244,7 @@ pub struct ToMeasure {
 pub async fn measure_out(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<ToMeasure>,
+    Document(body): Document<ToMeasure>,
 ) -> Result<web::Json<Measured>, Problem> {
     let (record, families) = store.with_families(*id).await?;
     let check = families.iter().find(|f| f.id == body.family).and_then(|f| f.check(&body.check));
@@ -251,11 +260,11 @@ pub async fn measure_out(
 pub async fn undo_finding(
     store: web::Data<Store>,
     path: web::Path<(Uuid, Uuid)>,
-    body: web::Json<Undo>,
+    Document(body): Document<Undo>,
 ) -> Result<web::Json<CandidateView>, Problem> {
     let (id, finding) = path.into_inner();
     store.undo_finding(id, finding, body.undone).await?;
-    Ok(web::Json(view(&store, id).await?))
+    Ok(web::Json(changed(&store, id).await?))
 }
 
 /// The candidate and its sheets in the open format.
@@ -276,8 +285,10 @@ pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> R
 #[utoipa::path(tag = "candidates", request_body = Candidate,
     responses((status = 200, body = Assessment), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/assess")]
-pub async fn try_out(store: web::Data<Store>, body: Body) -> Result<web::Json<Assessment>, Problem> {
-    let candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
+pub async fn try_out(
+    store: web::Data<Store>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<Assessment>, Problem> {
     let families = sensible(&store, &candidate).await?;
     Ok(web::Json(judge(candidate, families).await?))
 }

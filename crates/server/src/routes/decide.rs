@@ -6,26 +6,28 @@ use actix_web::{HttpResponse, get, post, put, web};
 use icalendar::Component;
 use icalendar::{Event, Parameter, Property};
 use serde::{Deserialize, Serialize};
+use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::fault;
-use ticksage_core::documents::assumptions::Assumptions;
 use ticksage_core::documents::candidate::Comparable;
 use ticksage_core::formats::comparables_table::{self, ComparablesReading};
 use ticksage_core::formats::tables;
+use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
 use ticksage_core::money::purchase_plan::PurchasePlan;
 use ticksage_core::questions::calendar::{Calendar, CalendarEntry, EntryKind, calendar};
 use ticksage_core::questions::comparison::{COUNT, Comparison, compare};
 use ticksage_core::validation::candidate;
-use ticksage_core::{Assessment, Candidate, Family, assess};
+use ticksage_core::{Assessment, Candidate, Family};
 use ticksage_store::Store;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use crate::body::{Body, text};
-use crate::judging::compute;
+use crate::aside::aside;
+use crate::body::{Body, Document};
+use crate::judging::{compute, table};
 use crate::problem::Problem;
 use crate::routes::candidates::EditQuery;
-use crate::views::{CandidateView, view};
+use crate::views::{CandidateView, changed};
 
 /// The candidates to lay side by side.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -71,8 +73,7 @@ pub async fn side_by_side(
         list.push((record.candidate, families));
     }
     let titles = list.iter().map(|l| l.0.title.clone()).collect();
-    let comparison =
-        compute(move || compare(&list, &Assumptions::default())).await?.map_err(|(_, e)| Problem::from(e))?;
+    let comparison = compute(move |budget| compare(&list, &table(), budget).map_err(|(_, e)| e)).await?;
     Ok(web::Json(SideBySide { ids, titles, comparison }))
 }
 
@@ -85,9 +86,9 @@ pub async fn read_comparables(
     id: web::Path<Uuid>,
     body: Body,
 ) -> Result<web::Json<ComparablesReading>, Problem> {
-    let csv = text(&body?)?.to_owned();
+    let taken = body?;
     let candidate = store.candidate(*id).await?.candidate;
-    Ok(web::Json(compute(move || comparables_table::read(&csv, &candidate)).await?))
+    Ok(web::Json(aside(move || Ok::<_, Problem>(comparables_table::read(taken.text()?, &candidate))).await?))
 }
 
 /// Adverts of others, and the other candidates that they serve as well.
@@ -111,9 +112,9 @@ pub async fn set_comparables(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
     query: web::Query<EditQuery>,
-    body: web::Json<NewComparables>,
+    Document(body): Document<NewComparables>,
 ) -> Result<web::Json<CandidateView>, Problem> {
-    let NewComparables { comparables, serves } = body.into_inner();
+    let NewComparables { comparables, serves } = body;
     if comparables.len() > comparables_table::MOST {
         let say = format!("more than {} comparables: a few dozen say as much", comparables_table::MOST);
         return Err(Problem::fault("/comparables", &say));
@@ -129,7 +130,7 @@ pub async fn set_comparables(
         refuse_faults(&record.candidate, &families, &comparables, Some(&record.candidate.title))?;
     }
     store.set_comparables((*id, query.version), &serves, &comparables).await?;
-    Ok(web::Json(view(&store, *id).await?))
+    Ok(web::Json(changed(&store, *id).await?))
 }
 
 /// Refuses comparables that make no sense for a candidate.
@@ -160,14 +161,13 @@ struct Judged {
 
 async fn judged(store: &Store, id: Uuid) -> Result<Judged, Problem> {
     let (record, families) = store.with_families(id).await?;
-    compute(move || {
-        let table = Assumptions::default();
-        let assessment = assess(&record.candidate, &families, &table)?;
-        let purchase_plan = spread(&record.candidate, &families, None, &table)?.purchase_plan;
-        Ok::<_, ticksage_core::AssessError>(Judged { candidate: record.candidate, assessment, purchase_plan })
+    compute(move |budget| {
+        let table = table();
+        let assessment = assess_within(&record.candidate, &families, &table, Depth::Sources, budget)?;
+        let purchase_plan = spread(&record.candidate, &families, None, &table, budget)?.purchase_plan;
+        Ok(Judged { candidate: record.candidate, assessment, purchase_plan })
     })
-    .await?
-    .map_err(Problem::from)
+    .await
 }
 
 /// What the bill becomes: the calendar from the purchase, or from today while it is not bought.
@@ -195,11 +195,16 @@ pub async fn calendar_file(store: web::Data<Store>, id: web::Path<Uuid>) -> Resu
     let j = judged(&store, *id).await?;
     let plan = calendar(&j.candidate, &j.assessment, &j.purchase_plan);
     let mut out = icalendar::Calendar::new();
-    out.name(&j.candidate.title);
+    out.name(&line(&j.candidate.title));
     for (i, e) in plan.entries.iter().enumerate().filter(|(_, e)| e.became.is_none()) {
         out.push(event(e, *id, i, &j));
     }
     Ok(file("plan", *id, "ics", "text/calendar; charset=utf-8", out.to_string()))
+}
+
+/// A text for a calendar's line: what ends a line or rings a bell stays out.
+fn line(text: &str) -> String {
+    text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect()
 }
 
 fn event(e: &CalendarEntry, id: Uuid, i: usize, j: &Judged) -> Event {
@@ -232,8 +237,8 @@ fn event(e: &CalendarEntry, id: Uuid, i: usize, j: &Judged) -> Event {
     event
         .uid(&format!("{id}-{i}@ticksage"))
         .add_property("DTSTAMP", format!("{:04}{:02}{:02}T000000Z", stamp.year(), stamp.month(), stamp.day()))
-        .summary(&format!("{kind}: {}", e.name))
-        .description(&about)
+        .summary(&line(&format!("{kind}: {}", e.name)))
+        .description(&line(&about))
         .append_property(date("DTSTART", e.date))
         .append_property(date("DTEND", e.date.tomorrow().unwrap_or(e.date)));
     event.done()

@@ -11,7 +11,8 @@ use ticksage_store::Store;
 use ticksage_store::families::Put;
 use utoipa::{IntoParams, ToSchema};
 
-use crate::body::{Body, text};
+use crate::aside::aside;
+use crate::body::Body;
 use crate::problem::Problem;
 
 /// A family in a list.
@@ -100,7 +101,8 @@ pub async fn get_family(
         (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/families")]
 pub async fn import_family(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
-    let family = documents::read_family(text(&body?)?).map_err(Problem::faulty)?;
+    let taken = body?;
+    let family = aside(move || documents::read_family(taken.text()?).map_err(Problem::faulty)).await?;
     let put = store.put_family(&family).await?;
     let head = FamilyHead::from(family);
     Ok(match put {

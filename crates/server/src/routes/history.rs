@@ -5,12 +5,11 @@ use serde::Serialize;
 use ticksage_core::documents::history_report::HistoryReport;
 use ticksage_core::evidence::history::{mismatch, plate};
 use ticksage_core::evidence::vin::vin;
-use ticksage_core::formats::documents;
 use ticksage_store::Store;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use crate::body::{Body, text};
+use crate::body::Document;
 use crate::history_service::{HistoryService, ask};
 use crate::problem::Problem;
 use crate::routes::papers::{PapersAnswer, take_in};
@@ -58,9 +57,8 @@ pub async fn ask_history(
 pub async fn read_history(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: Body,
+    Document(report): Document<HistoryReport>,
 ) -> Result<web::Json<HistoryAnswer>, Problem> {
-    let report = documents::read_history(text(&body?)?).map_err(Problem::faulty)?;
     let refused = mismatch(&report, &store.candidate(*id).await?.candidate);
     Ok(web::Json(HistoryAnswer { report, refused }))
 }
@@ -70,8 +68,11 @@ pub async fn read_history(
 #[utoipa::path(tag = "papers", params(("id" = Uuid, Path)), request_body = HistoryReport,
     responses((status = 201, body = PapersAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/{id}/history/papers")]
-pub async fn take_history(store: web::Data<Store>, id: web::Path<Uuid>, body: Body) -> Result<HttpResponse, Problem> {
-    let report = documents::read_history(text(&body?)?).map_err(Problem::faulty)?;
+pub async fn take_history(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    Document(report): Document<HistoryReport>,
+) -> Result<HttpResponse, Problem> {
     let candidate = store.candidate(*id).await?.candidate;
     if let Some(why) = mismatch(&report, &candidate) {
         return Err(Problem::fault("/vin", &why));

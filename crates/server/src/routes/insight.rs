@@ -3,9 +3,9 @@
 
 use actix_web::{post, web};
 use serde::Deserialize;
+use ticksage_core::base::budget::Budget;
 use ticksage_core::base::units::Money;
 use ticksage_core::documents::reference::PointRef;
-use ticksage_core::formats::documents;
 use ticksage_core::money::bill_forecast::spread;
 use ticksage_core::money::bill_spread::BillSpread;
 use ticksage_core::questions::finding_effects::{FindingMoves, moves};
@@ -15,8 +15,8 @@ use ticksage_core::{AssessError, Assumptions, Candidate, Family};
 use ticksage_store::Store;
 use utoipa::IntoParams;
 
-use crate::body::{Body, text};
-use crate::judging::{compute, sensible};
+use crate::body::Document;
+use crate::judging::{compute, sensible, table};
 use crate::problem::Problem;
 
 /// A failure point of one of the candidate's families.
@@ -31,12 +31,11 @@ pub struct PointPath {
 
 async fn ask<T: Send + 'static>(
     store: &Store,
-    body: Body,
-    question: impl FnOnce(&Candidate, &[Family], &Assumptions) -> Result<T, AssessError> + Send + 'static,
+    candidate: Candidate,
+    question: impl FnOnce(&Candidate, &[Family], &Assumptions, &Budget<'_>) -> Result<T, AssessError> + Send + 'static,
 ) -> Result<web::Json<T>, Problem> {
-    let candidate = documents::read_candidate(text(&body?)?).map_err(Problem::faulty)?;
     let families = sensible(store, &candidate).await?;
-    Ok(web::Json(compute(move || question(&candidate, &families, &Assumptions::default())).await??))
+    Ok(web::Json(compute(move |budget| question(&candidate, &families, &table(), budget)).await?))
 }
 
 /// One failure point laid open: its claims side by side as curves, pooled, and this vehicle's own.
@@ -46,35 +45,44 @@ async fn ask<T: Send + 'static>(
 pub async fn point_detail(
     store: web::Data<Store>,
     path: web::Path<PointPath>,
-    body: Body,
+    Document(candidate): Document<Candidate>,
 ) -> Result<web::Json<PointDetail>, Problem> {
     let PointPath { family, point } = path.into_inner();
     let at = PointRef { family, point };
-    ask(&store, body, move |c, f, a| detail(c, f, &at, a)).await
+    ask(&store, candidate, move |c, f, a, budget| detail(c, f, &at, a, budget)).await
 }
 
 /// The bill as it may turn out: quantiles, the dearest tenth, how often the buyer's reserve is enough.
 #[utoipa::path(tag = "why", request_body = Candidate,
     responses((status = 200, body = BillSpread), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/assess/bill")]
-pub async fn bill_spread(store: web::Data<Store>, body: Body) -> Result<web::Json<BillSpread>, Problem> {
-    ask(&store, body, |c, f, a| spread(c, f, c.buyer.reserve.map(Money::get), a)).await
+pub async fn bill_spread(
+    store: web::Data<Store>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<BillSpread>, Problem> {
+    ask(&store, candidate, |c, f, a, budget| spread(c, f, c.buyer.reserve.map(Money::get), a, budget)).await
 }
 
 /// What each finding moved, everything else being known.
 #[utoipa::path(tag = "why", request_body = Candidate,
     responses((status = 200, body = Vec<FindingMoves>), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/assess/moves")]
-pub async fn what_moved(store: web::Data<Store>, body: Body) -> Result<web::Json<Vec<FindingMoves>>, Problem> {
-    ask(&store, body, moves).await
+pub async fn what_moved(
+    store: web::Data<Store>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<Vec<FindingMoves>>, Problem> {
+    ask(&store, candidate, moves).await
 }
 
 /// The five inputs that would move the expected bill most, each with the range tried.
 #[utoipa::path(tag = "why", request_body = Candidate,
     responses((status = 200, body = Vec<Sensitivity>), (status = 413, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/assess/sensitivity")]
-pub async fn what_would_move(store: web::Data<Store>, body: Body) -> Result<web::Json<Vec<Sensitivity>>, Problem> {
-    ask(&store, body, sensitivity).await
+pub async fn what_would_move(
+    store: web::Data<Store>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<Vec<Sensitivity>>, Problem> {
+    ask(&store, candidate, sensitivity).await
 }
 
 /// Registers the routes.

@@ -2,11 +2,14 @@
 
 pub mod archive;
 pub mod attachments;
+pub mod backup;
 pub mod candidates;
 pub mod decide;
+pub mod devices;
 pub mod families;
 pub mod history;
 pub mod insight;
+pub mod links;
 pub mod papers;
 pub mod scan;
 pub mod service;

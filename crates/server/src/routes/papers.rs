@@ -5,7 +5,8 @@ use std::collections::HashSet;
 
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
-use ticksage_core::assess::judge::assess_to;
+use ticksage_core::assess::judge::assess_within;
+use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault::Fault;
 use ticksage_core::documents::paper::Paper;
 use ticksage_core::formats::papers_table::{self, TableKind, TableReading, key};
@@ -22,10 +23,11 @@ use ticksage_store::papers::NamedPaper;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use crate::body::{Body, text};
+use crate::aside::aside;
+use crate::body::{Body, Document};
 use crate::judging::{compute, lean, sensible, table};
 use crate::problem::Problem;
-use crate::views::{CandidateView, PaperItem, view};
+use crate::views::{CandidateView, PaperItem, changed};
 
 /// Papers in the ledger, or readings, that one candidate holds at most.
 pub const PAPERS_LIMIT: usize = 20_000;
@@ -128,7 +130,7 @@ async fn store_and_tell(
     // One that makes no sense yet has no judgement to compare with: it is being mended.
     let before = lean(before.0, before.1).await.ok();
     change.await?;
-    let view = view(store, id).await?;
+    let view = changed(store, id).await?;
     let moved = moved(before.as_ref().unwrap_or(&view.assessment), &view.assessment, &table());
     Ok(PapersAnswer { view, moved, stored, already })
 }
@@ -179,15 +181,21 @@ pub(crate) async fn take_in(store: &Store, id: Uuid, papers: Vec<Paper>) -> Resu
 pub async fn add_papers(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<NewPapers>,
+    Document(body): Document<NewPapers>,
 ) -> Result<HttpResponse, Problem> {
-    let NewPapers { papers, corrects } = body.into_inner();
+    let NewPapers { papers, corrects } = body;
     let named: Vec<NamedPaper> = papers.into_iter().map(|p| NamedPaper { id: p.id, paper: p.paper }).collect();
     let (record, families) = store.with_families(*id).await?;
     sensible_papers(&record, &families, &named)?;
     let ids = named.iter().map(|p| p.id).collect();
     let before = (record.candidate, families);
     let answer = match (corrects, named.as_slice()) {
+        (Some(earlier), [one]) if one.id == earlier => {
+            return Err(Problem::fault(
+                "/corrects",
+                "a paper cannot take its own place: give the correction an id of its own",
+            ));
+        }
         (Some(earlier), [one]) => {
             store_and_tell(&store, *id, before, ids, 0, store.correct_paper(*id, earlier, one)).await?
         }
@@ -204,9 +212,9 @@ pub async fn add_papers(
 pub async fn undo_papers(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<UndoPapers>,
+    Document(body): Document<UndoPapers>,
 ) -> Result<web::Json<PapersAnswer>, Problem> {
-    let UndoPapers { papers, undone } = body.into_inner();
+    let UndoPapers { papers, undone } = body;
     let (record, families) = store.with_families(*id).await?;
     let before = (record.candidate, families);
     let change = store.undo_papers(*id, &papers, undone);
@@ -220,11 +228,11 @@ pub async fn undo_papers(
 pub async fn read_line(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<QuickLine>,
+    Document(body): Document<QuickLine>,
 ) -> Result<web::Json<QuickAnswer>, Problem> {
     let (record, families) = store.with_families(*id).await?;
-    let line = body.into_inner().line;
-    let answer = compute(move || {
+    let line = body.line;
+    let answer = compute(move |budget| {
         let reading = quick_line::read(&line, &record.candidate, &families, &table());
         let entry = reading.entry.clone().filter(|_| reading.faults.is_empty()).map(Paper::Entry);
         let mut reading = reading;
@@ -232,20 +240,25 @@ pub async fn read_line(
         if let Some(paper) = entry {
             reading.faults.extend(paper::paper_faults(&paper, &record.candidate.without_papers(), &families));
             if reading.faults.is_empty() {
-                would = Some(with_and_without(&record.candidate, paper, &families)?);
+                would = Some(with_and_without(&record.candidate, paper, &families, budget)?);
             }
         }
-        Ok::<_, AssessError>(QuickAnswer { reading, moved: would })
+        Ok(QuickAnswer { reading, moved: would })
     })
-    .await??;
+    .await?;
     Ok(web::Json(answer))
 }
 
 /// What a paper moves, everything else being known.
-fn with_and_without(without: &Candidate, paper: Paper, families: &[Family]) -> Result<Moved, AssessError> {
+fn with_and_without(
+    without: &Candidate,
+    paper: Paper,
+    families: &[Family],
+    budget: &Budget<'_>,
+) -> Result<Moved, AssessError> {
     let mut with = without.clone();
     with.add_paper(paper);
-    let judge = |c: &Candidate| assess_to(c, families, &table(), Depth::Lean);
+    let judge = |c: &Candidate| assess_within(c, families, &table(), Depth::Lean, budget);
     Ok(moved(&judge(without)?, &judge(&with)?, &table()))
 }
 
@@ -256,12 +269,12 @@ fn with_and_without(without: &Candidate, paper: Paper, families: &[Family]) -> R
 pub async fn try_paper(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    body: web::Json<PaperItem>,
+    Document(body): Document<PaperItem>,
 ) -> Result<web::Json<Moved>, Problem> {
     let (record, families) = store.with_families(*id).await?;
-    let PaperItem { id: name, paper } = body.into_inner();
+    let PaperItem { id: name, paper } = body;
     sensible_papers(&record, &families, &[NamedPaper { id: name, paper: paper.clone() }])?;
-    Ok(web::Json(compute(move || with_and_without(&record.candidate, paper, &families)).await??))
+    Ok(web::Json(compute(move |budget| with_and_without(&record.candidate, paper, &families, budget)).await?))
 }
 
 /// What a stored paper moves: the judgement without it against the judgement with it.
@@ -287,11 +300,11 @@ pub async fn paper_moved(store: web::Data<Store>, path: web::Path<(Uuid, Uuid)>)
     } else {
         return Err(Problem::not_found("paper"));
     }
-    let judged = compute(move || {
-        let judge = |c: &Candidate| assess_to(c, &families, &table(), Depth::Lean);
-        Ok::<_, AssessError>(moved(&judge(&without)?, &judge(&record.candidate)?, &table()))
+    let judged = compute(move |budget| {
+        let judge = |c: &Candidate| assess_within(c, &families, &table(), Depth::Lean, budget);
+        Ok(moved(&judge(&without)?, &judge(&record.candidate)?, &table()))
     });
-    Ok(web::Json(judged.await??))
+    Ok(web::Json(judged.await?))
 }
 
 /// Reads a table of ledger entries or readings with a report by line, and stores it whole if asked to and
@@ -305,12 +318,12 @@ pub async fn read_table(
     query: web::Query<TableQuery>,
     body: Body,
 ) -> Result<web::Json<TableAnswer>, Problem> {
-    let csv = text(&body?)?.to_owned();
+    let taken = body?;
     let TableQuery { table: which, matching, store: keep } = query.into_inner();
     let (record, families) = store.with_families(*id).await?;
-    let (mut reading, record, families) = compute(move || {
-        let reading = papers_table::read(&csv, which, &record.candidate, &families, matching, &table());
-        (reading, record, families)
+    let (mut reading, record, families) = aside(move || {
+        let reading = papers_table::read(taken.text()?, which, &record.candidate, &families, matching, &table());
+        Ok::<_, Problem>((reading, record, families))
     })
     .await?;
     let named: Vec<NamedPaper> =
@@ -332,7 +345,7 @@ pub async fn read_table(
 #[get("/candidates/{id}/questions")]
 pub async fn to_ask(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<web::Json<Vec<Question>>, Problem> {
     let (record, families) = store.with_families(*id).await?;
-    Ok(web::Json(compute(move || questions(&record.candidate, &families, &table())).await??))
+    Ok(web::Json(compute(move |budget| questions(&record.candidate, &families, &table(), budget)).await?))
 }
 
 /// What moved from one document to another. Nothing is stored.
@@ -340,12 +353,19 @@ pub async fn to_ask(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<web:
     responses((status = 200, body = Moved), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/assess/compare")]
 pub async fn compare(store: web::Data<Store>, body: Body) -> Result<web::Json<Moved>, Problem> {
-    let pair: serde_json::Value =
-        serde_json::from_str(text(&body?)?).map_err(|e| Problem::fault("", &format!("this is not JSON: {e}")))?;
+    let taken = body?;
+    let sides = aside(move || {
+        let pair: serde_json::Value =
+            serde_json::from_str(taken.text()?).map_err(|e| Problem::fault("", &format!("this is not JSON: {e}")))?;
+        let side = |name: &str| {
+            let document = pair.get(name).unwrap_or(&serde_json::Value::Null);
+            documents::read_value(document, |_: &Candidate| Vec::new()).map_err(Problem::faulty)
+        };
+        Ok::<_, Problem>([side("before")?, side("after")?])
+    })
+    .await?;
     let mut judged = Vec::with_capacity(2);
-    for side in ["before", "after"] {
-        let document = pair.get(side).unwrap_or(&serde_json::Value::Null).to_string();
-        let candidate = documents::read_candidate(&document).map_err(Problem::faulty)?;
+    for candidate in sides {
         let families = sensible(&store, &candidate).await?;
         judged.push(lean(candidate, families).await?);
     }

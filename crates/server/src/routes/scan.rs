@@ -14,7 +14,8 @@ use tokio::sync::mpsc;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use crate::body::{Body, text};
+use crate::aside::aside;
+use crate::body::{Body, Document};
 use crate::problem::Problem;
 use crate::scan_session::{Adapter, Adapters, PATIENCE, ScanAnswer, ScanStep, read_all};
 
@@ -59,7 +60,7 @@ pub async fn run_scan(
     store: web::Data<Store>,
     adapters: web::Data<Adapters>,
     id: web::Path<Uuid>,
-    body: web::Json<ScanWith>,
+    Document(body): Document<ScanWith>,
 ) -> Result<HttpResponse, Problem> {
     let (record, families) = store.with_families(*id).await?;
     let adapter =
@@ -93,20 +94,24 @@ pub async fn read_scan(
     body: Body,
 ) -> Result<web::Json<ScanAnswer>, Problem> {
     let (record, families) = store.with_families(*id).await?;
-    let scan = scan_table::read(text(&body?)?, record.candidate.as_of, "a file").map_err(|faults| {
-        let fault = |LineFault { line, column, message }| ticksage_core::base::fault::Fault {
-            path: if column.is_empty() { format!("line {line}") } else { format!("line {line}, {column}") },
-            message,
-        };
-        Problem::faulty(faults.into_iter().map(fault).collect())
-    })?;
+    let (taken, day) = (body?, record.candidate.as_of);
+    let scan = aside(move || scan_table::read(taken.text()?, day, "a file").map_err(refused)).await?;
     Ok(web::Json(ScanAnswer::new(scan, &record.candidate, &families, None)))
+}
+
+/// Faults of a table, line by line.
+fn refused(faults: Vec<LineFault>) -> Problem {
+    let fault = |LineFault { line, column, message }| ticksage_core::base::fault::Fault {
+        path: if column.is_empty() { format!("line {line}") } else { format!("line {line}, {column}") },
+        message,
+    };
+    Problem::faulty(faults.into_iter().map(fault).collect())
 }
 
 /// Writes a scan as a table (CSV).
 #[utoipa::path(tag = "scan", request_body = Scan, responses((status = 200, body = String, content_type = "text/csv"), (status = 422, body = Problem)))]
 #[post("/scan/table")]
-pub async fn write_scan(body: web::Json<Scan>) -> HttpResponse {
+pub async fn write_scan(Document(body): Document<Scan>) -> HttpResponse {
     let disposition = ContentDisposition {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(format!("scan-{}.csv", body.date))],

@@ -1,8 +1,8 @@
 // What to offer, and the lines that it is argued with: they add up to the gap.
 
 import { useState } from "react";
-import { Link } from "react-router";
 import type { CandidateView, OfferLine } from "../../lib/api";
+import { usePhotoAt, Way } from "../../parts/Shared";
 import { lineSays } from "./says";
 import { exact, money } from "../../lib/format";
 
@@ -35,6 +35,7 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
   const { assessment: a } = view;
   const { offer } = a;
   const [copied, setCopied] = useState<string | null>(null);
+  const photoAt = usePhotoAt(view.id);
   const photos = (l: OfferLine) =>
     l.evidence.flatMap((e) =>
       e.kind === "finding"
@@ -79,7 +80,7 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
               <tr key={i} className="report-line border-b border-rule align-top">
                 <th scope="row" className="py-1.5 pr-3 text-left font-normal">
                   {l.about.kind === "fault" || l.about.kind === "overdue" ? (
-                    <Link
+                    <Way
                       to={
                         l.about.kind === "fault"
                           ? `/c/${view.id}/road/${l.about.at.family}/${l.about.at.point}`
@@ -88,7 +89,7 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
                       className="sign text-[1.1rem] font-bold underline decoration-1 underline-offset-4"
                     >
                       {title}
-                    </Link>
+                    </Way>
                   ) : (
                     <b className="sign text-[1.1rem]">{title}</b>
                   )}
@@ -100,14 +101,9 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
                   {photos(l).length > 0 && (
                     <span className="mt-1 flex flex-wrap gap-2">
                       {photos(l).map((p) => (
-                        <a
-                          key={p.id}
-                          href={`/api/candidates/${view.id}/attachments/${p.id}`}
-                          target="_blank"
-                          rel="noreferrer"
-                        >
+                        <a key={p.id} href={photoAt(p.id)} target="_blank" rel="noreferrer">
                           <img
-                            src={`/api/candidates/${view.id}/attachments/${p.id}`}
+                            src={photoAt(p.id)}
                             alt={`Photo: ${p.name}`}
                             className="h-20 border-2 border-ink"
                           />

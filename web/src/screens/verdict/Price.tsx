@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
-import { Link } from "react-router";
+import { useShared, Way } from "../../parts/Shared";
 import { api, type CandidateView, type Comparable } from "../../lib/api";
 import { useWidth } from "../../lib/hooks";
 import { basisSays } from "./says";
@@ -146,7 +146,13 @@ function Cloud({ view }: { view: CandidateView }) {
 export function LimitSum({ view }: { view: CandidateView }) {
   const { assessment: a, candidate } = view;
   const { reference } = a.value;
-  const table = useQuery({ queryKey: ["assumptions"], queryFn: api.assumptions, staleTime: Infinity });
+  const shared = useShared();
+  const table = useQuery({
+    queryKey: ["assumptions"],
+    queryFn: api.assumptions,
+    staleTime: Infinity,
+    enabled: !shared,
+  });
   const appetite = candidate.buyer?.appetite ?? "even";
   const row = table.data?.find((r) => r.key === `risk_margin_${appetite}`);
   const share = a.value.tail_excess > 0 ? a.value.risk_margin / a.value.tail_excess : (row?.value ?? 0);
@@ -172,9 +178,9 @@ export function LimitSum({ view }: { view: CandidateView }) {
           {line(
             <>
               Less what it is{" "}
-              <Link className="underline underline-offset-4" to={`/c/${view.id}/bill`}>
+              <Way className="underline underline-offset-4" to={`/c/${view.id}/bill`}>
                 expected to cost
-              </Link>{" "}
+              </Way>{" "}
               within your plan
             </>,
             `−${money(a.bill.mean)}`,
@@ -209,9 +215,9 @@ export function LimitSum({ view }: { view: CandidateView }) {
       </table>
       <p className="mt-1 text-[0.95rem] text-soft">
         The{" "}
-        <Link className="underline underline-offset-4" to={`/c/${view.id}/road`}>
+        <Way className="underline underline-offset-4" to={`/c/${view.id}/road`}>
           road ahead
-        </Link>{" "}
+        </Way>{" "}
         opens each failure point down to its claims, papers and findings. Figures are rounded to two places.
       </p>
     </section>

@@ -2,7 +2,15 @@
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { api, type CandidateView, type Check, type Finding } from "../../lib/api";
+import {
+  api,
+  type AssumptionRow,
+  type BillSpread,
+  type CandidateView,
+  type Check,
+  type Finding,
+} from "../../lib/api";
+import { usePhotoAt } from "../../parts/Shared";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
 import { Tally } from "../../parts/Tally";
@@ -55,6 +63,7 @@ function FindingLine({
   outcome: number;
 }) {
   const finding = holds(view, family, check.id);
+  const photoAt = usePhotoAt(view.id);
   const photos = view.attachments.filter(
     (x) => x.family === family && x.check === check.id && x.media === "image/jpeg",
   );
@@ -82,7 +91,7 @@ function FindingLine({
             <img
               key={p.id}
               loading={photos.length > 12 ? "lazy" : undefined}
-              src={`/api/candidates/${view.id}/attachments/${p.id}`}
+              src={photoAt(p.id)}
               alt={`${check.name}: ${p.name}`}
               className="max-h-44 w-full border border-ink object-cover"
             />
@@ -93,8 +102,9 @@ function FindingLine({
   );
 }
 
+/** The report in the yard: what stands behind it is asked for. */
 export function Report({ view }: { view: CandidateView }) {
-  const { assessment: a, candidate } = view;
+  const { candidate } = view;
   const spread = useQuery({
     queryKey: ["bill", JSON.stringify(candidate)],
     queryFn: () => api.billSpread(candidate),
@@ -103,16 +113,40 @@ export function Report({ view }: { view: CandidateView }) {
   });
   const families = useQuery({ queryKey: ["families"], queryFn: api.families, staleTime: 60_000 });
   const table = useQuery({ queryKey: ["assumptions"], queryFn: api.assumptions, staleTime: Infinity });
-  const bill = spread.data;
-  const ready = bill !== undefined && table.data !== undefined;
+  const names = candidate.families.map(
+    (r) => families.data?.find((f) => f.id === r.id && f.version === r.version)?.name ?? r.id,
+  );
+  return (
+    <ReportSheet
+      view={view}
+      bill={spread.data}
+      names={names}
+      table={table.data}
+      ready={spread.data !== undefined && table.data !== undefined}
+    />
+  );
+}
+
+/** The report itself. */
+export function ReportSheet({
+  view,
+  bill,
+  names,
+  table,
+  ready,
+}: {
+  view: CandidateView;
+  bill: BillSpread | undefined;
+  names: string[];
+  table?: AssumptionRow[] | undefined;
+  ready: boolean;
+}) {
+  const { assessment: a, candidate } = view;
   const unit = clockUnit(a.clock);
   const done = view.checks.filter((c) => c.outcome != null);
   const amiss = done.filter((c) => (c.outcome ?? 0) > 0);
   const sound = done.filter((c) => c.outcome === 0);
   const open = view.checks.filter((c) => c.outcome == null);
-  const names = candidate.families.map(
-    (r) => families.data?.find((f) => f.id === r.id && f.version === r.version)?.name ?? r.id,
-  );
   const hazards = [...new Set(view.checks.flatMap((c) => c.check.hazards ?? []))];
   const points = a.points.filter((p) => p.expected_cost >= 15 || p.p_now >= 0.2);
   const rest = a.points.length - points.length;
@@ -397,11 +431,11 @@ export function Report({ view }: { view: CandidateView }) {
             Local roadworthiness rules and licensed technicians take precedence over anything said here.
           </li>
         </ul>
-        {table.data && (
+        {table && (
           <>
             <h3 className="mt-3 text-xl">The table of assumptions</h3>
             <ul className="report-columns text-[0.85rem]">
-              {table.data.map((r) => (
+              {table.map((r) => (
                 <li key={r.key} className="report-line py-0.5">
                   <b className="reading">{r.value >= 1000 ? whole(r.value) : r.value}</b> {r.reason}
                 </li>

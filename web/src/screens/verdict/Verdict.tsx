@@ -5,6 +5,7 @@ import { RoadThumb, roadOf } from "../../charts/Road";
 import { Tally } from "../../parts/Tally";
 import { After } from "./After";
 import { OfferLines } from "./OfferLines";
+import { Links } from "./Links";
 import { LimitSum, Price } from "./Price";
 import { Report } from "./Report";
 import { Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
@@ -241,6 +242,7 @@ function Decision({ view }: { view: CandidateView }) {
           )}
         </ul>
         <Exports view={view} />
+        <Links view={view} />
       </section>
     </div>
   );

@@ -2,6 +2,7 @@
 
 import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
+import { useShared } from "../../parts/Shared";
 import type { Assessment, Reason } from "../../lib/api";
 import { useWidth } from "../../lib/hooks";
 import { clears, reasonSays } from "./says";
@@ -112,6 +113,7 @@ export function Reasons({
   a: Assessment;
   id: string;
 }) {
+  const shared = useShared();
   return (
     <section>
       <h2 className="stretch">{title}</h2>
@@ -119,7 +121,7 @@ export function Reasons({
         {reasons.map((r, i) => (
           <li key={i} className="py-1 pl-1">
             {reasonSays(r, a)}
-            {behind(r, id) && (
+            {!shared && behind(r, id) && (
               <Link
                 to={behind(r, id) ?? ""}
                 className="no-print ml-2 inline-flex min-h-6 items-center underline underline-offset-4"

@@ -264,7 +264,12 @@ export function Yard() {
           ),
         )}
       </ul>
-      <p className="mt-6 max-w-3xl text-[0.95rem] text-soft">
+      <p className="mt-6">
+        <Link to="/devices" className="inline-flex min-h-11 items-center underline underline-offset-4">
+          Phones and copies
+        </Link>
+      </p>
+      <p className="mt-2 max-w-3xl text-[0.95rem] text-soft">
         Every figure is an estimate from stated assumptions, not a warranty. Local roadworthiness rules and
         licensed technicians take precedence.
       </p>
