@@ -33,6 +33,11 @@ await main(async (browser) => {
   await page.getByLabel("Built, or first registered").fill("2016-05-05");
   await page.getByText("Usage is not a number").waitFor();
   await page.getByText("cannot be below 0").waitFor();
+  // A number with marks is read back as it is understood.
+  await page.getByLabel("Usage now").fill("120,500");
+  await page.getByText(/read as 120.500/).waitFor();
+  await page.getByLabel("Usage now").fill("4.500");
+  await page.getByText(/read as 4.500/).waitFor();
   await page.getByLabel("Usage now").fill("5000");
   await page.getByLabel("Unit").selectOption("h");
   await page.getByLabel(/Asking price/).fill("5000");
@@ -136,6 +141,21 @@ await main(async (browser) => {
   await page.getByRole("alert").waitFor({ state: "detached" });
   const kept = (await json(api)).candidate.findings.at(-1);
   assert.deepEqual([kept.check, kept.note], ["lamps", "left one flickers"]);
+
+  // A part of an address that there is not leads to its screen, with its tab.
+  for (const [nowhere, screen] of [
+    ["papers/nothing", "papers"],
+    ["verdict/nothing", "verdict"],
+    ["bill/x", "bill"],
+    ["papers/x/y", "papers"],
+  ]) {
+    await page.goto(`${demo}/c/${entry.id}/${nowhere}`);
+    await page.waitForURL(`**/c/${entry.id}/${screen}`);
+    await page
+      .getByRole("navigation", { name: "Order of work" })
+      .locator("[aria-current]")
+      .waitFor();
+  }
 
   // Two browsers: each sees the other's finding, and a conflicting edit is shown, not lost.
   const other = await openPage(browser, 1280, 800);

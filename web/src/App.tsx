@@ -9,7 +9,7 @@ import { NewAdvert } from "./screens/advert/NewAdvert";
 import { BillScreen } from "./screens/bill/Bill";
 import { Mend } from "./screens/mend/Mend";
 import { Point } from "./screens/point/Point";
-import { Papers } from "./screens/papers/Papers";
+import { paperParts, Papers } from "./screens/papers/Papers";
 import { ScanScreen } from "./screens/walk/Scan";
 import { RoadAhead } from "./screens/road/RoadAhead";
 import { SideBySide } from "./screens/side/SideBySide";
@@ -22,17 +22,29 @@ const Devices = lazy(() => import("./screens/devices/Devices").then((m) => ({ de
 const Pair = lazy(() => import("./screens/devices/Pair").then((m) => ({ default: m.Pair })));
 const Shared = lazy(() => import("./screens/verdict/Shared").then((m) => ({ default: m.Shared })));
 
-const screens: Record<string, { name: string; render: (tried: WhatIf, part?: string) => React.ReactNode }> = {
+interface Screen {
+  name: string;
+  /** Parts that its address may name. */
+  parts?: readonly string[];
+  render: (tried: WhatIf, part?: string) => React.ReactNode;
+}
+
+const screens: Record<string, Screen> = {
   // What is typed starts from what is stored, never from what is only tried out.
   advert: { name: "Advert", render: (t) => <EditAdvert view={t.stored} /> },
-  papers: { name: "Papers", render: (t, part) => <Papers tried={t} part={part} /> },
+  papers: { name: "Papers", parts: paperParts, render: (t, part) => <Papers tried={t} part={part} /> },
   "walk-round": {
     name: "Walk-round",
+    parts: ["scan"],
     render: (t, part) => (part === "scan" ? <ScanScreen view={t.stored} /> : <WalkRound view={t.view} />),
   },
   road: { name: "Road ahead", render: (t) => <RoadAhead tried={t} /> },
   bill: { name: "Bill", render: (t) => <BillScreen tried={t} /> },
-  verdict: { name: "Verdict", render: (t, part) => <Verdict view={t.view} part={part} /> },
+  verdict: {
+    name: "Verdict",
+    parts: ["price", "report", "after"],
+    render: (t, part) => <Verdict view={t.view} part={part} />,
+  },
 };
 
 /** "g" and a letter go to a screen. */
@@ -63,6 +75,10 @@ function CandidateRoute() {
   const query = useCandidate(id);
   const tried = useWhatIf(query.data);
   const shown = screens[screen];
+  // A part that there is not leads to the screen itself, with its tab.
+  const nowhere =
+    (part !== undefined && !shown?.parts?.includes(part)) || (family !== undefined && screen !== "road");
+  if (shown && nowhere) return <Navigate to={`/c/${id}/${screen}`} replace />;
   if (tried && shown) {
     return (
       <Shell tried={tried} screen={shown.name}>

@@ -418,6 +418,10 @@ fn a_memory_is_wiped_by_few_warm_ups_a_short_distance_or_many_open_monitors() {
     assert_eq!(with(Some(5), Some(9000), 0), Some(RecentlyCleared::WarmUps { count: 5 }));
     assert_eq!(with(Some(6), Some(100), 0), Some(RecentlyCleared::Distance { km: 100 }));
     assert_eq!(with(Some(6), Some(101), 3), Some(RecentlyCleared::Monitors { open: 3 }));
+    assert_eq!(with(None, None, 3), Some(RecentlyCleared::Monitors { open: 3 }));
+    // After two hundred warm-ups, or a thousand kilometres, they wait for something else.
+    assert_eq!(with(Some(200), None, 3), None);
+    assert_eq!(with(None, Some(1000), 4), None);
 }
 
 #[test]

@@ -208,6 +208,30 @@ async fn the_calendar_is_read_by_a_general_parser() {
 }
 
 #[actix_web::test]
+async fn an_event_keeps_its_name_when_the_plan_changes() {
+    let y = yard().await;
+    let id = &y.ids[1];
+    let names = async || {
+        let (_, text, _) = y.get(&format!("/candidates/{id}/calendar.ics")).await;
+        let calendar = ical::IcalParser::new(Cursor::new(text)).next().unwrap().unwrap();
+        let of = |e: &ical::parser::ical::component::IcalEvent, name: &str| {
+            e.properties.iter().find(|p| p.name == name).and_then(|p| p.value.clone()).unwrap()
+        };
+        calendar.events.iter().map(|e| (of(e, "UID"), of(e, "SUMMARY"))).collect::<Vec<_>>()
+    };
+    let before = names().await;
+    let mut view = y.view(1).await;
+    view["candidate"]["plan"]["years"] = json!(view["candidate"]["plan"]["years"].as_f64().unwrap() + 2.0);
+    let path = format!("/candidates/{id}?version={}", view["version"]);
+    assert_eq!(ask(&y.store, Method::PUT, &path, view["candidate"].to_string()).await.0, StatusCode::OK);
+    let after = names().await;
+    assert!(after.len() > before.len());
+    let thing = |summary: &str| summary.split_once(": ").unwrap().1.to_owned();
+    let same = before.iter().filter(|(uid, summary)| after.iter().any(|(u, s)| u == uid && thing(s) == thing(summary)));
+    assert_eq!(same.count(), before.len(), "{before:?} {after:?}");
+}
+
+#[actix_web::test]
 async fn no_character_that_ends_a_line_gets_into_a_calendar() {
     let y = yard().await;
     let (id, mut view) = (&y.ids[1], y.view(1).await);

@@ -1696,6 +1696,11 @@ export interface components {
             from: string;
             /**
              * Format: double
+             * @description Money that the log says was paid, to the cent.
+             */
+            spent: number;
+            /**
+             * Format: double
              * @description Usage on that day, on the candidate's clock.
              */
             usage: number;
@@ -5267,7 +5272,10 @@ export interface components {
             check?: components["schemas"]["CheckDigit"] | null;
             /** @description What is wrong with its shape. */
             faults: components["schemas"]["VinFault"][];
-            /** @description Model years that the tenth character may mean, the earliest first; empty where it means none. */
+            /**
+             * @description Model years that the tenth character may mean, the likelier first; empty outside North America, where the
+             *     character is the maker's own.
+             */
             model_years: number[];
             /** @description Whether it was given for North America, where check digit and model year are required. */
             north_american: boolean;

@@ -77,13 +77,41 @@ export function span(years: number): string {
 /** The beginning of a sentence. */
 export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-/** Thousands parted by commas, as in 121,400 or 1,250,000.50. */
-const THOUSANDS = /^[1-9]\d{0,2}(,\d{3})+(\.\d+)?$/;
+/** Groups of digits between marks, as thousands are written: three in each but the first. */
+const inThousands = (groups: string[]) =>
+  /^[1-9]\d{0,2}$/.test(groups[0] ?? "") && groups.slice(1).every((g) => /^\d{3}$/.test(g));
 
-/** A number as people type it, with a comma or a point, and thousands parted or not; none where it is not one. */
+/**
+ * A number as people type it; none where it is not one. Blanks and apostrophes part thousands. So do a point or a
+ * comma before three digits: "4.500" is four and a half thousand. With both marks the last one is the decimal mark.
+ * The core reads numbers by the same rule; `web/tests/numbers.json` holds both to it.
+ */
 export function numberOf(text: string): number | null {
-  const tight = text.replace(/[\s\u202f\u00a0']/g, "");
-  const plain = THOUSANDS.test(tight) ? tight.replace(/,/g, "") : tight.replace(",", ".");
+  const tight = text.replace(/[\s\u202f\u00a0'’_]/g, "");
+  if (!/^[\d.,]*\d[\d.,]*$/.test(tight)) return null;
+  const groups = tight.split(/[.,]/);
+  const mark = [...tight].findLast((c) => c === "." || c === ",");
+  const both = tight.includes(".") && tight.includes(",");
+  let plain: string;
+  if (both) {
+    const whole = groups.slice(0, -1);
+    if (tight.split(mark ?? ".").length !== 2 || !inThousands(whole)) return null;
+    plain = `${whole.join("")}.${groups.at(-1) ?? ""}`;
+  } else if (groups.length > 1 && inThousands(groups)) plain = groups.join("");
+  else plain = tight.replace(",", ".");
   const n = Number(plain);
-  return plain !== "" && Number.isFinite(n) && n >= 0 ? n : null;
+  return Number.isFinite(n) ? n : null;
+}
+
+/** How a number that was typed with marks is understood; nothing where there is no doubt. */
+export function readBack(text: string): string | undefined {
+  const n = /[.,]/.test(text) ? numberOf(text) : null;
+  return n === null ? undefined : `read as ${exact(n)}`;
+}
+
+/** Today by this device's own clock and zone. */
+export function today(): string {
+  const d = new Date();
+  const two = (n: number) => String(n).padStart(2, "0");
+  return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`;
 }

@@ -11,6 +11,17 @@ import type {
   VerdictKind,
 } from "./api";
 
+/** Tools by name, each once: "feeler gauge" and "feeler gauges" are one. */
+export function toolsOf(names: string[]): string[] {
+  const kept: string[] = [];
+  for (const name of names) {
+    const at = kept.findIndex((k) => k === name || `${k}s` === name || k === `${name}s`);
+    if (at < 0) kept.push(name);
+    else if (name.length > (kept[at] ?? "").length) kept[at] = name;
+  }
+  return kept;
+}
+
 export const verdictWord: Record<VerdictKind, string> = {
   walk_away: "Walk away",
   not_yet: "Not yet",

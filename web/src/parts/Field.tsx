@@ -9,7 +9,7 @@ export function Field({
 }: {
   label: string;
   error?: string | undefined;
-  hint?: string;
+  hint?: string | undefined;
   children: ReactNode;
 }) {
   return (

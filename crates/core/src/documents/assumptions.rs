@@ -256,8 +256,12 @@ assumptions! {
     cleared_warm_ups = 5.0, Judgement;
     /// Distance since clear at or below which a memory was wiped lately, km.
     cleared_km = 100.0, Judgement;
-    /// Monitors not run at or above which a memory was wiped lately, where nothing else tells.
+    /// Monitors not run at or above which a memory was wiped lately, unless it was cleared long ago.
     cleared_monitors = 3.0, Judgement;
+    /// Warm-ups since clear above which open monitors wait for something else than a first drive.
+    cleared_long_ago_warm_ups = 40.0, Judgement;
+    /// The same by distance since clear, km.
+    cleared_long_ago_km = 500.0, Judgement;
     /// Compression of a rotary engine gained by each rpm of cranking near 250 rpm, kPa: common practice.
     rotary_slope = 1.7, CommonPractice;
     /// Largest number of joint states counted exactly behind findings that link several points.

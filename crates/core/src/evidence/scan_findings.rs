@@ -62,7 +62,10 @@ impl Scan {
         if let Some(km) = self.cleared_km.filter(|n| f64::from(*n) <= a.cleared_km) {
             return Some(RecentlyCleared::Distance { km });
         }
-        (open as f64 >= a.cleared_monitors).then_some(RecentlyCleared::Monitors { open })
+        // Long after, a monitor that is open waits for conditions that a drive seldom brings.
+        let long_ago = self.warm_ups.is_some_and(|n| f64::from(n) > a.cleared_long_ago_warm_ups)
+            || self.cleared_km.is_some_and(|n| f64::from(n) > a.cleared_long_ago_km);
+        (!long_ago && open as f64 >= a.cleared_monitors).then_some(RecentlyCleared::Monitors { open })
     }
 
     /// Whether anything was read that tells how long ago the memory was cleared.

@@ -86,7 +86,8 @@ pub struct VinReading {
     pub check: Option<CheckDigit>,
     /// Whether it was given for North America, where check digit and model year are required.
     pub north_american: bool,
-    /// Model years that the tenth character may mean, the earliest first; empty where it means none.
+    /// Model years that the tenth character may mean, the likelier first; empty outside North America, where the
+    /// character is the maker's own.
     pub model_years: Vec<i16>,
 }
 
@@ -125,7 +126,7 @@ pub fn vin(text: &str) -> VinReading {
             CheckDigit::NotUsed
         }
     });
-    let model_years = if whole { model_years(vin[9], north_american.then(|| vin[6])) } else { Vec::new() };
+    let model_years = if whole && north_american { model_years(vin[9], vin[6]) } else { Vec::new() };
     VinReading { vin: vin.into_iter().collect(), faults, check, north_american, model_years }
 }
 
@@ -142,15 +143,11 @@ fn check_digit(vin: &[char]) -> char {
     }
 }
 
-/// Model years that a tenth character may mean. The letters came round again after thirty years; in North
-/// America the seventh character of a car or light vehicle tells which round: a digit the first, a letter
+/// Model years that a tenth character may mean in North America. The letters came round again after thirty years;
+/// the seventh character of a car or light vehicle tells which round: a digit the first, a letter
 /// the second.
-fn model_years(tenth: char, seventh: Option<char>) -> Vec<i16> {
+fn model_years(tenth: char, seventh: char) -> Vec<i16> {
     let Some(at) = YEARS.chars().position(|c| c == tenth) else { return Vec::new() };
     let first = 1980 + i16::try_from(at).unwrap_or(0);
-    match seventh {
-        Some(c) if c.is_ascii_digit() => vec![first, first + 30],
-        Some(_) => vec![first + 30, first],
-        None => vec![first, first + 30],
-    }
+    if seventh.is_ascii_digit() { vec![first, first + 30] } else { vec![first + 30, first] }
 }

@@ -107,7 +107,7 @@ impl<'t> Table<'t> {
     /// What is wrong with the heading.
     pub fn open(text: &'t str, columns: Columns, needed: &[&str]) -> Result<Self, CellFaults> {
         let text = text.trim_start_matches('\u{feff}');
-        let first = text.lines().next().unwrap_or("");
+        let first = text.lines().find(|l| !l.trim().is_empty()).unwrap_or("");
         let separator = [b';', b'\t', b','].into_iter().find(|s| first.contains(char::from(*s))).unwrap_or(b',');
         let mut reader = csv::ReaderBuilder::new().delimiter(separator).flexible(true).from_reader(text.as_bytes());
         let written = reader.headers().map_err(|e| vec![(String::new(), e.to_string())])?.clone();
@@ -160,6 +160,14 @@ mod tests {
             seen.push((row.line, row.cell("usage").expect("usage").to_owned()));
         });
         assert_eq!((lines, seen), (2, vec![(2, "1".to_owned()), (5, "3".to_owned())]));
+    }
+
+    #[test]
+    fn empty_lines_before_the_heading_count_too() {
+        let table = Table::open("\n\r\nkm;price\r\n\r\n1;2\r\n", COLUMNS, &["usage"]).expect("a heading");
+        let mut seen = Vec::new();
+        table.each(|row| seen.push(row.expect("readable").line));
+        assert_eq!(seen, [5]);
     }
 
     #[test]

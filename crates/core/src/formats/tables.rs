@@ -24,13 +24,14 @@ const FORMULA: [char; 6] = ['=', '+', '-', '@', '\t', '\r'];
 
 /// A cell that a spreadsheet takes for text or a number and never for a formula.
 pub(crate) fn plain(text: &str) -> String {
-    let formula = text.starts_with(FORMULA) && text.parse::<f64>().is_err();
+    // A text that bears such an apostrophe of its own gets another, so that it reads back as it was.
+    let formula = text.trim_start_matches('\'').starts_with(FORMULA) && text.parse::<f64>().is_err();
     if formula { format!("'{text}") } else { text.to_owned() }
 }
 
 /// The text that [`plain`] made a cell of.
 pub(crate) fn unplain(cell: &str) -> &str {
-    let text = cell.strip_prefix('\'').filter(|t| t.starts_with(FORMULA));
+    let text = cell.strip_prefix('\'').filter(|t| t.trim_start_matches('\'').starts_with(FORMULA));
     text.unwrap_or(cell)
 }
 

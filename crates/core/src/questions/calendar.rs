@@ -23,6 +23,8 @@ pub struct Calendar {
     pub usage: f64,
     /// Entries by day.
     pub entries: Vec<CalendarEntry>,
+    /// Money that the log says was paid, to the cent.
+    pub spent: f64,
 }
 
 /// An entry of the calendar.
@@ -80,7 +82,14 @@ pub fn calendar(candidate: &Candidate, a: &Assessment, plan: &PurchasePlan) -> C
     entries.extend(plan.points.iter().filter_map(|p| expected(p, a, &pace)));
     entries.sort_by(|x, y| x.date.cmp(&y.date).then(x.kind.cmp(&y.kind)).then(y.cost.total_cmp(&x.cost)));
     settle(candidate, &mut entries);
-    Calendar { from, usage, entries }
+    Calendar { from, usage, entries, spent: spent(candidate) }
+}
+
+/// What the log says was paid, added in cents.
+#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation)]
+fn spent(candidate: &Candidate) -> f64 {
+    let cents = candidate.log.iter().filter_map(|l| l.cost).map(|m| (m.get() * 100.0).round() as i64);
+    cents.sum::<i64>() as f64 / 100.0
 }
 
 /// The baseline service and the jobs of the day of purchase.

@@ -11,7 +11,7 @@ use crate::base::units::{Probability, Usage};
 use crate::documents::applicability::named;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Labour;
-use crate::documents::candidate::Candidate;
+use crate::documents::candidate::{Candidate, TrueUsage};
 use crate::documents::care_level::CareLevel;
 use crate::documents::failure_point::Exposure;
 use crate::documents::family::{Fact, Family};
@@ -105,7 +105,7 @@ pub fn sensitivity(
 ) -> Result<Vec<Sensitivity>, AssessError> {
     let own = assess_within(candidate, families, a, Depth::Lean, budget)?;
     let mut out = Vec::new();
-    for (input, settings) in tries(candidate, families, a) {
+    for (input, settings) in tries(candidate, families, own.usage_now, a) {
         let tried = settings.into_iter().filter_map(|(setting, c)| {
             let bill = with_context(&c, families, a, budget, |context| Ok(expected_bill(context))).ok()?;
             Some(Tried { setting, bill })
@@ -132,9 +132,9 @@ fn push(out: &mut Vec<Sensitivity>, input: Input, tried: Vec<Tried>) {
 type Variants = Vec<(String, Candidate)>;
 
 /// Every input worth varying on this candidate, with the candidates it gives.
-fn tries(c: &Candidate, families: &[Family], a: &Assumptions) -> Vec<(Input, Variants)> {
+fn tries(c: &Candidate, families: &[Family], usage_now: f64, a: &Assumptions) -> Vec<(Input, Variants)> {
     let used = named(c, families);
-    let mut out = tries_of_plan(c);
+    let mut out = tries_of_plan(c, usage_now);
     out.extend(tries_of_use(c, &used));
     out.extend(tries_of_buyer(c, &used));
     out.extend(used.iter().flat_map(|family| tries_of_facts(c, family)));
@@ -150,7 +150,7 @@ fn change(c: &Candidate, setting: &str, f: impl FnOnce(&mut Candidate)) -> (Stri
 }
 
 /// Usage a year, years, and usage now.
-fn tries_of_plan(c: &Candidate) -> Vec<(Input, Variants)> {
+fn tries_of_plan(c: &Candidate, usage_now: f64) -> Vec<(Input, Variants)> {
     let scaled = |u: Usage, by: f64| Usage { value: u.value * by, unit: u.unit };
     let figure = |u: Usage| format!("{:.0}", u.value);
     let a_year = [0.75, 1.25].map(|by| {
@@ -160,8 +160,10 @@ fn tries_of_plan(c: &Candidate) -> Vec<(Input, Variants)> {
     let years = [c.plan.years - 1.0, c.plan.years + 1.0].into_iter().filter(|y| *y > 0.0 && *y <= 40.0);
     let years = years.map(|y| change(c, &format!("{y}"), |x| x.plan.years = y));
     let now = [0.9, 1.1].map(|by| {
-        let to = scaled(c.usage, by);
-        change(c, &figure(to), |x| x.usage = to)
+        // What it has truly run, not what its clock shows: no later reading may stand against it.
+        let to = Usage { value: usage_now * by / c.usage.unit.in_clock(), unit: c.usage.unit };
+        let odometer = TrueUsage { usage: to, low: None, high: None, why: String::new(), proved: false };
+        change(c, &figure(to), |x| x.odometer = Some(odometer))
     });
     vec![(Input::UsageAYear, a_year.to_vec()), (Input::Years, years.collect()), (Input::UsageNow, now.to_vec())]
 }

@@ -6,7 +6,20 @@ use crate::base::units::{Money, Usage, UsageUnit};
 use crate::documents::job::PartGrade;
 use crate::documents::paper::{DateKnown, Evidence};
 
-const MONTHS: [&str; 12] = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+const MONTHS: [&str; 12] = [
+    "january",
+    "february",
+    "march",
+    "april",
+    "may",
+    "june",
+    "july",
+    "august",
+    "september",
+    "october",
+    "november",
+    "december",
+];
 
 /// A day from its numbers; why not, in words.
 fn day(year: &str, month: &str, day: &str, typed: &str) -> Result<Date, String> {
@@ -19,11 +32,10 @@ fn not_a_date(typed: &str) -> String {
     format!("\"{typed}\" is not a date: write 2021-03-14, or 2021-03 where only the month is known")
 }
 
-/// The month of a name, by its first three letters.
+/// The month of a name, or of its beginning from three letters on; a word that goes on otherwise is none.
 fn month(name: &str) -> Option<usize> {
-    let start = name.to_lowercase().chars().take(3).collect::<String>();
-    let letters = name.chars().all(char::is_alphabetic) && name.len() >= 3;
-    MONTHS.iter().position(|m| letters && *m == start).map(|i| i + 1)
+    let name = name.to_lowercase();
+    MONTHS.iter().position(|m| name.len() >= 3 && m.starts_with(&name)).map(|i| i + 1)
 }
 
 /// A date in one of the ways people write it, and how exactly it is known. A month alone stands for its
@@ -67,19 +79,32 @@ pub fn date(typed: &str) -> Result<(Date, DateKnown), String> {
     }
 }
 
-/// A number with blanks, apostrophes, points or commas between thousands, or a decimal point or comma.
+/// Groups of digits between marks, as thousands are written: three in each but the first.
+fn in_thousands(groups: &[&str]) -> bool {
+    let first = groups.first().is_some_and(|g| (1..=3).contains(&g.len()) && !g.starts_with('0'));
+    first && groups[1..].iter().all(|g| g.len() == 3)
+}
+
+/// A number as people type it. Blanks and apostrophes part thousands. So do a point or a comma before three
+/// digits: "4.500" is four and a half thousand. With both marks the last one is the decimal mark. The web reads
+/// numbers by the same rule; `web/tests/numbers.json` holds both to it.
 #[must_use]
 pub fn number(typed: &str) -> Option<f64> {
     let text: String = typed.chars().filter(|c| !c.is_whitespace() && !"'’_".contains(*c)).collect();
-    if text.is_empty() || !text.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',') {
+    if !text.contains(|c: char| c.is_ascii_digit()) || !text.chars().all(|c| c.is_ascii_digit() || ".,".contains(c)) {
         return None;
     }
     let groups: Vec<&str> = text.split(['.', ',']).collect();
-    let thousands = groups.len() > 1
-        && (1..=3).contains(&groups[0].len())
-        && groups[0] != "0"
-        && groups[1..].iter().all(|g| g.len() == 3);
-    if thousands { groups.concat().parse().ok() } else { text.replace(',', ".").parse().ok() }
+    let figure = match text.rfind(['.', ',']) {
+        Some(at) if text.contains('.') && text.contains(',') => {
+            let (whole, fraction) = groups.split_at(groups.len() - 1);
+            let once = text.matches(&text[at..=at]).count() == 1;
+            (once && in_thousands(whole)).then(|| format!("{}.{}", whole.concat(), fraction[0]))?
+        }
+        Some(_) if in_thousands(&groups) => groups.concat(),
+        _ => text.replace(',', "."),
+    };
+    figure.parse().ok()
 }
 
 /// Unit by its word.

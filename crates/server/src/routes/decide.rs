@@ -1,6 +1,8 @@
 //! Routes of the decision: comparables, candidates side by side, what the bill becomes after buying, and what
 //! leaves the application as tables and as a calendar.
 
+use std::collections::HashMap;
+
 use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, get, post, put, web};
 use icalendar::Component;
@@ -13,7 +15,7 @@ use ticksage_core::formats::comparables_table::{self, ComparablesReading};
 use ticksage_core::formats::tables;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
-use ticksage_core::money::purchase_plan::PurchasePlan;
+use ticksage_core::money::purchase_plan::{JobAt, PurchasePlan};
 use ticksage_core::questions::calendar::{Calendar, CalendarEntry, EntryKind, calendar};
 use ticksage_core::questions::comparison::{COUNT, Comparison, compare};
 use ticksage_core::validation::candidate;
@@ -196,8 +198,19 @@ pub async fn calendar_file(store: web::Data<Store>, id: web::Path<Uuid>) -> Resu
     let plan = calendar(&j.candidate, &j.assessment, &j.purchase_plan);
     let mut out = icalendar::Calendar::new();
     out.name(&line(&j.candidate.title));
-    for (i, e) in plan.entries.iter().enumerate().filter(|(_, e)| e.became.is_none()) {
-        out.push(event(e, *id, i, &j));
+    // An event keeps its name when the plan changes: what it is about, and how many there were before it.
+    let mut before: HashMap<String, usize> = HashMap::new();
+    for e in &plan.entries {
+        let about = match &e.about {
+            JobAt::Point(at) => format!("{}-{}", at.family, at.point),
+            JobAt::Work(at) => format!("{}-{}", at.family, at.interval),
+        };
+        let nth = before.entry(about.clone()).or_default();
+        let name = format!("{about}-{nth}-{id}@ticksage");
+        *nth += 1;
+        if e.became.is_none() {
+            out.push(event(e, &name, &j));
+        }
     }
     Ok(file("plan", *id, "ics", "text/calendar; charset=utf-8", out.to_string()))
 }
@@ -207,7 +220,7 @@ fn line(text: &str) -> String {
     text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect()
 }
 
-fn event(e: &CalendarEntry, id: Uuid, i: usize, j: &Judged) -> Event {
+fn event(e: &CalendarEntry, name: &str, j: &Judged) -> Event {
     let date = |name: &str, d: jiff::civil::Date| {
         let mut p = Property::new(name, format!("{:04}{:02}{:02}", d.year(), d.month(), d.day()));
         p.append_parameter(Parameter::new("VALUE", "DATE"));
@@ -235,7 +248,7 @@ fn event(e: &CalendarEntry, id: Uuid, i: usize, j: &Judged) -> Event {
     let stamp = j.assessment.as_of;
     let mut event = Event::new();
     event
-        .uid(&format!("{id}-{i}@ticksage"))
+        .uid(&line(name))
         .add_property("DTSTAMP", format!("{:04}{:02}{:02}T000000Z", stamp.year(), stamp.month(), stamp.day()))
         .summary(&line(&format!("{kind}: {}", e.name)))
         .description(&line(&about))

@@ -1,7 +1,8 @@
 import { useWatch, type UseFormReturn } from "react-hook-form";
 import type { FamilyHead } from "../../lib/api";
 import { Field } from "../../parts/Field";
-import { currencyOf, today, type Draft } from "./draft";
+import { readBack, today } from "../../lib/format";
+import { currencyOf, type Draft } from "./draft";
 import { FamilyChoice } from "./FamilyChoice";
 
 type Text = "title" | "usage" | "asking" | "years" | "ayear" | "built" | "asOf";
@@ -37,7 +38,7 @@ export function Form({ form, families }: { form: UseFormReturn<Draft>; families:
         </Field>
       </div>
       <FamilyChoice form={form} families={families} />
-      <Field label="Usage now" error={errors.usage?.message}>
+      <Field label="Usage now" error={errors.usage?.message} hint={readBack(draft.usage)}>
         <span className="grid grid-cols-[1fr_auto] gap-2">
           <input {...text("usage", { inputMode: "decimal" })} />
           <select className="field w-auto!" aria-label="Unit" {...form.register("unit")}>
@@ -62,16 +63,18 @@ export function Form({ form, families }: { form: UseFormReturn<Draft>; families:
       <Field
         label={`Asking price${chosen[0] ? `, ${currencyOf(draft.families, families)}` : ""}`}
         error={errors.asking?.message}
+        hint={readBack(draft.asking)}
       >
         <input {...text("asking", { inputMode: "decimal" })} />
       </Field>
       <div className="grid grid-cols-2 gap-3">
-        <Field label="Years to keep it" error={errors.years?.message}>
+        <Field label="Years to keep it" error={errors.years?.message} hint={readBack(draft.years)}>
           <input {...text("years", { inputMode: "decimal" })} />
         </Field>
         <Field
           label={`${draft.unit === "mi" ? "Miles" : draft.unit === "h" ? "Hours" : "Kilometres"} a year`}
           error={errors.ayear?.message}
+          hint={readBack(draft.ayear)}
         >
           <input {...text("ayear", { inputMode: "decimal" })} />
         </Field>

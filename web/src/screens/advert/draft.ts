@@ -4,6 +4,7 @@ import { zodResolver } from "@hookform/resolvers/zod";
 import type { Resolver } from "react-hook-form";
 import { z } from "zod";
 import type { Candidate, FamilyHead, Fault, UsageUnit } from "../../lib/api";
+import { numberOf, today } from "../../lib/format";
 
 /** What the form holds: text as typed, so that nothing typed is lost. */
 export interface Draft {
@@ -25,16 +26,14 @@ export interface Draft {
   parts: "original" | "equivalent" | "used";
 }
 
-export const today = () => new Date().toISOString().slice(0, 10);
-
 const number = (name: string) =>
   z
     .string()
     .trim()
     .min(1, `${name} is missing.`)
-    .transform((t) => Number(t.replace(/[\s\u202f\u00a0']/g, "").replace(",", ".")))
-    .refine((n) => Number.isFinite(n), `${name} is not a number: write it as 120500.`)
-    .refine((n) => n >= 0, `${name} cannot be below 0.`);
+    .refine((t) => !/^-/.test(t), `${name} cannot be below 0.`)
+    .transform((t) => numberOf(t) ?? NaN)
+    .refine((n) => Number.isFinite(n), `${name} is not a number: write it as 120500.`);
 
 /** What makes sense; the rest of the form is text as typed. */
 const shape = z.looseObject({

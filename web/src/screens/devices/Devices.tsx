@@ -88,8 +88,8 @@ function Trust() {
           accept the warning this one time; or send it the file below.
         </li>
         <li>
-          Open the file and install it: the phone asks what for. Choose “CA certificate” where it offers
-          kinds; on some phones it must then be switched on under Settings, General, About, Certificate trust.
+          Open the file and install it as a certificate authority. Some phones then ask to switch it on in
+          their settings, where certificates are trusted.
         </li>
         <li>Open the address again: the warning is gone.</li>
       </ol>

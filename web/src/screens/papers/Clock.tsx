@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Anomaly, Odometer, UsageClock } from "../../lib/api";
+import { Figure } from "../../parts/Figure";
 import { Choice, Labelled, PastDate, useDesk, useSetting, usePaperMutations } from "./common";
 import { TableImport } from "./TableImport";
 import { clockUnit, day, money, numberOf, span, usage } from "../../lib/format";
@@ -103,7 +104,7 @@ function Believe() {
       </fieldset>
       {pick === "own" && (
         <Labelled label={`Usage today, ${unit}`}>
-          <input className="field" inputMode="decimal" value={own} onChange={(e) => setOwn(e.target.value)} />
+          <Figure text={own} onType={setOwn} />
         </Labelled>
       )}
       <div className="mt-2">
@@ -173,12 +174,10 @@ function AddReading() {
         <PastDate label="Date" value={draft.date} onChange={(date) => setDraft({ ...draft, date })} />
         <Labelled label="The clock showed">
           <span className="grid grid-cols-[1fr_auto] gap-2">
-            <input
-              className="field"
-              inputMode="decimal"
-              value={draft.value}
-              aria-invalid={draft.value !== "" && value === null}
-              onChange={(e) => setDraft({ ...draft, value: e.target.value })}
+            <Figure
+              text={draft.value}
+              onType={(typed) => setDraft({ ...draft, value: typed })}
+              invalid={draft.value !== "" && value === null}
             />
             {view.assessment.clock === "km" && (
               <select

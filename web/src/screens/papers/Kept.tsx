@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { CareSource } from "../../lib/api";
+import { Figure } from "../../parts/Figure";
 import { Care } from "../../parts/Care";
 import { Choice, Labelled, useDesk, useSetting } from "./common";
 import { numberOf, percent } from "../../lib/format";
@@ -79,13 +80,7 @@ function Own({
       }}
     >
       <Labelled label="Percent">
-        <input
-          className="field"
-          inputMode="decimal"
-          value={figure}
-          aria-invalid={figure !== "" && (value === null || value > 100)}
-          onChange={(e) => setFigure(e.target.value)}
-        />
+        <Figure text={figure} onType={setFigure} invalid={figure !== "" && (value === null || value > 100)} />
       </Labelled>
       <Labelled label="Why">
         <input className="field" maxLength={400} value={reason} onChange={(e) => setReason(e.target.value)} />

@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api, ApiError, type LedgerEntry } from "../../lib/api";
+import { Figure } from "../../parts/Figure";
 import { useFreshView } from "../../lib/hooks";
 import { newId } from "../../lib/id";
 import { FileButton } from "../../parts/FileButton";
@@ -41,13 +42,7 @@ function Correct({ entry, name, onDone }: { entry: LedgerEntry; name: string; on
           onChange={(date) => setDraft({ ...draft, date, known: "day" })}
         />
         <Labelled label={`Reading, ${draft.usage.unit}`}>
-          <input
-            className="field"
-            inputMode="decimal"
-            value={figure}
-            aria-invalid={value === null}
-            onChange={(e) => setFigure(e.target.value)}
-          />
+          <Figure text={figure} onType={setFigure} invalid={value === null} />
         </Labelled>
         <Labelled label="What was done">
           <input

@@ -117,6 +117,9 @@ const parts: Part[] = [
   },
 ];
 
+/** What the address may name. */
+export const paperParts = parts.map((p) => p.id);
+
 export function Papers({ tried, part }: { tried: WhatIf; part: string | undefined }) {
   // What is entered starts from what is stored, never from what is only tried out.
   const view = tried.stored;

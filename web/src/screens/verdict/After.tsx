@@ -11,14 +11,10 @@ import {
   type CandidateView,
   type LogEntry,
 } from "../../lib/api";
+import { Figure } from "../../parts/Figure";
 import { useFreshView } from "../../lib/hooks";
-import { clockUnit, day, exact, money, numberOf, usage } from "../../lib/format";
+import { clockUnit, day, exact, money, numberOf, today, usage } from "../../lib/format";
 import { Trouble } from "../../parts/Trouble";
-
-const today = () => {
-  const d = new Date();
-  return `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, "0")}-${String(d.getDate()).padStart(2, "0")}`;
-};
 
 function useEdit(view: CandidateView) {
   const fresh = useFreshView();
@@ -70,23 +66,11 @@ function Decide({ view }: { view: CandidateView }) {
           </label>
           <label className="block">
             <span className="sign text-base font-semibold">Paid, {candidate.currency}</span>
-            <input
-              className="field reading"
-              inputMode="decimal"
-              value={price}
-              aria-invalid={price !== "" && paid === null}
-              onChange={(e) => setPrice(e.target.value)}
-            />
+            <Figure text={price} onType={setPrice} invalid={price !== "" && paid === null} />
           </label>
           <label className="block">
             <span className="sign text-base font-semibold">At, {candidate.usage.unit}</span>
-            <input
-              className="field reading"
-              inputMode="decimal"
-              value={at}
-              aria-invalid={used === null}
-              onChange={(e) => setAt(e.target.value)}
-            />
+            <Figure text={at} onType={setAt} invalid={used === null} />
           </label>
         </div>
         <button
@@ -216,21 +200,11 @@ function LogForm({
         </label>
         <label className="block">
           <span className="sign text-base font-semibold">At, {clockUnit(a.clock)}</span>
-          <input
-            className="field reading"
-            inputMode="decimal"
-            value={at}
-            onChange={(e) => setAt(e.target.value)}
-          />
+          <Figure text={at} onType={setAt} invalid={used === null} />
         </label>
         <label className="block">
           <span className="sign text-base font-semibold">Cost, {candidate.currency}</span>
-          <input
-            className="field reading"
-            inputMode="decimal"
-            value={cost}
-            onChange={(e) => setCost(e.target.value)}
-          />
+          <Figure text={cost} onType={setCost} invalid={cost.trim() !== "" && paid === null} />
         </label>
         <label className="block sm:col-span-4">
           <span className="sign text-base font-semibold">Note</span>
@@ -316,7 +290,7 @@ function CalendarList({
   );
 }
 
-function Log({ view }: { view: CandidateView }) {
+function Log({ view, spent }: { view: CandidateView; spent: number }) {
   const { candidate, assessment: a } = view;
   const edit = useEdit(view);
   const [other, setOther] = useState(false);
@@ -332,7 +306,6 @@ function Log({ view }: { view: CandidateView }) {
       a.due.find((d) => d.family === about.family && d.interval === about.interval)?.name ?? about.interval
     );
   };
-  const spent = log.reduce((sum, l) => sum + (l.cost ?? 0), 0);
   return (
     <section aria-label="Log">
       <h2 className="stretch flex justify-between">
@@ -440,7 +413,7 @@ export function After({ view }: { view: CandidateView }) {
             </p>
           </section>
           <div className="flex flex-col gap-6">
-            {bought && <Log view={view} />}
+            {bought && <Log view={view} spent={plan.data?.spent ?? 0} />}
             <section aria-label="What to watch for">
               <h2 className="stretch">What to watch for, from when on</h2>
               {plan.data && <CalendarList view={view} plan={plan.data} open={bought} watch />}

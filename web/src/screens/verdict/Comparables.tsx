@@ -3,6 +3,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ApiError, isJudged, type CandidateView, type Comparable } from "../../lib/api";
+import { Figure } from "../../parts/Figure";
 import { useFreshView } from "../../lib/hooks";
 import { FaultList } from "../../parts/FaultList";
 import { FileButton } from "../../parts/FileButton";
@@ -97,21 +98,11 @@ export function Comparables({ view }: { view: CandidateView }) {
       >
         <label className="block">
           <span className="sign text-base font-semibold">Price, {candidate.currency}</span>
-          <input
-            className="field reading"
-            inputMode="decimal"
-            value={draft.price}
-            onChange={(e) => setDraft({ ...draft, price: e.target.value })}
-          />
+          <Figure text={draft.price} onType={(price) => setDraft({ ...draft, price })} />
         </label>
         <label className="block">
           <span className="sign text-base font-semibold">Usage, {unit}</span>
-          <input
-            className="field reading"
-            inputMode="decimal"
-            value={draft.usage}
-            onChange={(e) => setDraft({ ...draft, usage: e.target.value })}
-          />
+          <Figure text={draft.usage} onType={(typed) => setDraft({ ...draft, usage: typed })} />
         </label>
         <label className="block">
           <span className="sign text-base font-semibold">Example</span>

@@ -11,7 +11,7 @@ import { Identify } from "./Identify";
 import { useMoved, WhatMoved } from "./Moved";
 import { LeftOut, TimeThereIs } from "./Time";
 import { money } from "../../lib/format";
-import { phaseWord } from "../../lib/words";
+import { phaseWord, toolsOf } from "../../lib/words";
 
 export function WalkRound({ view }: { view: CandidateView }) {
   const { assessment } = view;
@@ -41,7 +41,7 @@ export function WalkRound({ view }: { view: CandidateView }) {
   });
   const wanted: WalkPlan = view.candidate.walk ?? {};
   const without = (list: string[] | undefined, key: string) => (list ?? []).filter((k) => k !== key);
-  const bring = [...new Set(checks.filter((c) => c.outcome == null).flatMap((c) => c.check.tools ?? []))];
+  const bring = toolsOf(checks.filter((c) => c.outcome == null).flatMap((c) => c.check.tools ?? []));
   const done = walk.actions.filter((a) => a.done).map((a) => a.key);
   const nameOf = (a: Action) =>
     a.checks
