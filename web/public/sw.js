@@ -81,6 +81,8 @@ self.addEventListener("fetch", (event) => {
   const { request } = event;
   const url = new URL(request.url);
   if (request.method !== "GET" || url.origin !== self.location.origin) return;
+  // What a link opens, and a copy of the yard, stay on no device.
+  if (/^\/api\/(shared|backup|authority|access)(\/|$)/.test(url.pathname)) return;
   // A photo, a table or a shared page opened in a window comes from the server alone.
   const elsewhere = url.pathname.startsWith("/api/") || url.pathname.startsWith("/shared/");
   if (request.mode === "navigate" && elsewhere) return;

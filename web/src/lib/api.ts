@@ -128,6 +128,8 @@ client.use({
 function setLetIn(now: boolean) {
   if (now === letIn) return;
   letIn = now;
+  // A device that is shut out keeps nothing of what it saw.
+  if (!now && isSecureContext) void caches.delete("ticksage-answers-1");
   doorListeners.forEach((l) => l());
 }
 
