@@ -17,6 +17,7 @@ import { Tally } from "../../parts/Tally";
 import { FileButton } from "../../parts/FileButton";
 import { FaultList } from "../../parts/FaultList";
 import { day, exact, money, usage } from "../../lib/format";
+import { found, orders, shownWords, type Order, type Shown } from "./finding";
 
 /** One candidate as a lane: what it is, its road, what to do. */
 function Lane({
@@ -177,6 +178,11 @@ export function Yard() {
       }
     },
   });
+  const [text, setText] = useState("");
+  const [shown, setShown] = useState<Shown>("all");
+  const [order, setOrder] = useState<Order>("entered");
+  const many = (yard.data?.length ?? 0) > 3;
+  const entries = many ? found(yard.data ?? [], text, shown, order) : (yard.data ?? []);
   const error = yard.error ?? archive.error ?? load.error;
   return (
     <Page
@@ -244,8 +250,54 @@ export function Yard() {
           </p>
         </div>
       )}
+      {many && (
+        <search className="mt-4 grid grid-cols-2 items-end gap-x-5 gap-y-2 sm:flex sm:flex-wrap">
+          <label className="col-span-2">
+            <span className="sign block">Find</span>
+            <input
+              type="search"
+              className="field min-h-11 sm:w-60"
+              placeholder="name, family or year"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
+          </label>
+          <label>
+            <span className="sign block">Show</span>
+            <select
+              className="field min-h-11"
+              value={shown}
+              onChange={(e) => setShown(e.target.value as Shown)}
+            >
+              {Object.entries(shownWords).map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label>
+            <span className="sign block">In the order</span>
+            <select
+              className="field min-h-11"
+              value={order}
+              onChange={(e) => setOrder(e.target.value as Order)}
+            >
+              {Object.entries(orders).map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <p role="status" className="min-h-11 content-center text-soft">
+            {entries.length < (yard.data?.length ?? 0) && `${entries.length} of ${yard.data?.length}`}
+          </p>
+        </search>
+      )}
+      {many && entries.length === 0 && <p className="mt-4 text-lg">None of them fits.</p>}
       <ul className="mt-3">
-        {yard.data?.map((entry) =>
+        {entries.map((entry) =>
           isJudged(entry) ? (
             <Lane
               key={entry.id}
