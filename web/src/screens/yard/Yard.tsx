@@ -290,7 +290,7 @@ export function Yard() {
               ))}
             </select>
           </label>
-          <p role="status" className="min-h-11 content-center text-soft">
+          <p role="status" className="col-span-2 text-soft sm:min-h-11 sm:content-center">
             {entries.length < (yard.data?.length ?? 0) && `${entries.length} of ${yard.data?.length}`}
           </p>
         </search>
