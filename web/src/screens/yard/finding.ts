@@ -15,10 +15,10 @@ export type Shown = "all" | VerdictKind | "ended";
 
 export const shownWords: Record<Shown, string> = {
   all: "all",
-  buy: "to buy",
-  negotiate: "to negotiate",
-  not_yet: "not yet decided",
-  walk_away: "to walk away from",
+  buy: "good as asked",
+  negotiate: "good for less",
+  not_yet: "undecided",
+  walk_away: "to leave",
   ended: "bought or passed over",
 };
 
