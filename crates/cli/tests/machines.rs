@@ -64,7 +64,9 @@ fn two_programs_on_one_database_behave_as_one() {
     assert_eq!((as_device(&a, &cookie, "/api/candidates"), as_device(&b, &cookie, "/api/candidates")), (401, 401));
 
     // However the path is written.
-    for path in ["/%61pi/candidates", "/api/%63andidates", "/api//candidates", "//api/candidates", "/api/shared/../candidates"] {
+    for path in
+        ["/%61pi/candidates", "/api/%63andidates", "/api//candidates", "//api/candidates", "/api/shared/../candidates"]
+    {
         let answer = a.ask_as(NAME, "", "GET", path, &Value::Null);
         assert!(answer.status != 200 && !answer.body.contains("verdict"), "{path}: {answer:?}");
     }
