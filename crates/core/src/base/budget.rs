@@ -7,8 +7,8 @@
 use std::cell::Cell;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-/// Steps that one question may take. A judgement of a well-known van with sixty points takes about
-/// 25 million; the most takes a few seconds on one core.
+/// Steps that one question may take. A judgement of a van with sixty points takes some tens of
+/// millions; the most takes a few seconds on one core.
 pub const STEPS: u64 = 1_500_000_000;
 
 /// Why a question was not answered to its end.
@@ -73,12 +73,6 @@ impl<'a> Budget<'a> {
             return Err(Overrun::GivenUp);
         }
         if self.left.get() == 0 { Err(Overrun::TooMuch) } else { Ok(()) }
-    }
-
-    /// Steps taken so far, of those given at the start.
-    #[must_use]
-    pub fn spent_of(&self, steps: u64) -> u64 {
-        steps - self.left.get()
     }
 }
 
