@@ -11,6 +11,7 @@ import threading
 import time
 import uuid
 from collections import Counter
+from contextlib import contextmanager
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -65,6 +66,21 @@ class Yard:
                 return
             time.sleep(0.3)
         raise SystemExit("!! it does not answer again")
+
+
+@contextmanager
+def own_yard(within=None):
+    """A running program on a folder of its own, which goes with it."""
+    with tempfile.TemporaryDirectory(prefix="ticksage-attack-", dir=within) as folder:
+        # The database server's own user must get in.
+        os.chmod(folder, 0o755)
+        yard = Yard(Path(folder) / "yard")
+        yard.data.mkdir()
+        yard.start()
+        try:
+            yield yard
+        finally:
+            yard.stop()
 
 
 def finding(view, name, note):
@@ -137,11 +153,7 @@ def fault(name, yard, harm, mend):
 
 
 def faults():
-    with tempfile.TemporaryDirectory(prefix="ticksage-attack-") as folder:
-        os.chmod(folder, 0o755)
-        yard = Yard(Path(folder) / "yard")
-        yard.data.mkdir()
-        yard.start()
+    with own_yard() as yard:
         fault("kill -9 of the program", yard, lambda: yard.stop(signal.SIGKILL), yard.start)
         fault("SIGTERM of the program", yard, lambda: yard.stop(signal.SIGTERM), yard.start)
         fault("kill -9 of the database", yard, lambda: os.kill(yard.database()[0], signal.SIGKILL), lambda: None)
@@ -154,7 +166,6 @@ def faults():
                     pass
 
         fault("frozen database", yard, lambda: freeze(signal.SIGSTOP), lambda: freeze(signal.SIGCONT))
-        yard.stop()
     if os.geteuid() == 0:
         full_disk()
     else:
@@ -168,42 +179,35 @@ def full_disk():
         disk.mkdir()
         subprocess.run(["mount", "-t", "tmpfs", "-o", "size=160m", "tmpfs", disk], check=True)
         try:
-            yard = Yard(disk / "yard")
-            yard.data.mkdir()
-            yard.start()
-            first = ids(yard)[0]
-            filler = disk / "filler"
-            with open(filler, "wb") as out:
-                try:
-                    while True:
-                        out.write(bytes(65536))
-                        out.flush()
-                except OSError:
-                    pass
-            burst = Burst(yard, [first], 2)
-            end = time.time() + 60
-            while burst.statuses[507] == 0 and burst.statuses[503] == 0 and time.time() < end:
-                time.sleep(0.2)
-            time.sleep(2)
-            filler.unlink()
-            yard.until_well()
-            time.sleep(5)
-            burst.end()
-            gone = lost(yard, burst.acknowledged)
-            print(f"full disk: {len(burst.acknowledged)} acknowledged, {len(gone)} lost; answers {dict(burst.statuses)}")
-            yard.stop()
-            if gone:
-                raise SystemExit("!! acknowledged findings are lost")
+            with own_yard(disk) as yard:
+                first = ids(yard)[0]
+                filler = disk / "filler"
+                with open(filler, "wb") as out:
+                    try:
+                        while True:
+                            out.write(bytes(65536))
+                            out.flush()
+                    except OSError:
+                        pass
+                burst = Burst(yard, [first], 2)
+                end = time.time() + 60
+                while burst.statuses[507] == 0 and burst.statuses[503] == 0 and time.time() < end:
+                    time.sleep(0.2)
+                time.sleep(2)
+                filler.unlink()
+                yard.until_well()
+                time.sleep(5)
+                burst.end()
+                gone = lost(yard, burst.acknowledged)
+                print(f"full disk: {len(burst.acknowledged)} acknowledged, {len(gone)} lost; answers {dict(burst.statuses)}")
+                if gone:
+                    raise SystemExit("!! acknowledged findings are lost")
         finally:
             subprocess.run(["umount", "-l", disk], check=False)
 
 
 def load(seconds=60):
-    with tempfile.TemporaryDirectory(prefix="ticksage-attack-") as folder:
-        os.chmod(folder, 0o755)
-        yard = Yard(Path(folder) / "yard")
-        yard.data.mkdir()
-        yard.start()
+    with own_yard() as yard:
         all_ids, reads, times = ids(yard), Counter(), []
         burst = Burst(yard, all_ids, 10)
         going = True
@@ -233,20 +237,16 @@ def load(seconds=60):
             f"50 readers and 10 writers for {seconds} s: reads {dict(reads)}, median {middle:.2f} s, 95th {late:.2f} s; "
             f"writes {dict(burst.statuses)}, {len(burst.acknowledged)} acknowledged, {len(gone)} lost"
         )
-        yard.stop()
         bad = [s for s in [*reads, *burst.statuses] if s == 0 or s >= 500]
         if gone or bad:
             raise SystemExit(f"!! lost or failed: {bad}")
 
 
 def requests():
-    with tempfile.TemporaryDirectory(prefix="ticksage-attack-") as folder:
-        os.chmod(folder, 0o755)
-        yard = Yard(Path(folder) / "yard")
-        yard.data.mkdir()
-        yard.start()
+    with own_yard() as yard:
         # What is asked concerns a candidate that is there.
-        (Path(folder) / "schemathesis.toml").write_text(f'[parameters]\n"path.id" = "{ids(yard)[0]}"\n')
+        folder = yard.data.parent
+        (folder / "schemathesis.toml").write_text(f'[parameters]\n"path.id" = "{ids(yard)[0]}"\n')
         command = [
             ROOT / "target/attack/bin/schemathesis", "run", f"http://127.0.0.1:{yard.port}/api/openapi.json",
             "--max-examples", "40", "--seed", "1", "--request-timeout", "30", "--continue-on-failure",
@@ -258,7 +258,6 @@ def requests():
         alive = yard.ask("GET", "/api/health")[0]
         entries = yard.ask("GET", "/api/candidates")
         print(f"afterwards: health {alive}, yard {entries[0]} with {len(entries[1] or [])} candidates")
-        yard.stop()
         if alive != 200 or ended.returncode not in (0, 1):
             raise SystemExit("!! it does not answer any more")
 

@@ -88,7 +88,7 @@ pub struct Cluster {
     /// The programs of the version that made the data.
     programs: PathBuf,
     /// Held for as long as this process uses the folder.
-    _lock: Option<File>,
+    _lock: File,
 }
 
 /// The superuser, who makes databases and roles; comes in through the socket alone.
@@ -139,7 +139,7 @@ impl Cluster {
             .and_then(|l| l.local_addr())
             .map_err(io_error("finding a free port"))?
             .port();
-        let mut cluster = Self { data, port, keep, password, socket: None, process: None, programs, _lock: Some(lock) };
+        let mut cluster = Self { data, port, keep, password, socket: None, process: None, programs, _lock: lock };
         cluster.resume()?;
         cluster.sql(
             "postgres",
