@@ -69,8 +69,9 @@ await main(async (browser) => {
   await parts.getByRole("link", { name: "What it is worth" }).click();
   const sum = page.getByTestId("limit-sum");
   await sum.getByText(money(a.value.limit), { exact: true }).waitFor();
-  const share = Math.round((a.value.risk_margin / a.value.tail_excess) * 100);
-  await sum.getByText(`Less room for bad luck: ${share} %`).waitFor();
+  await sum
+    .getByText(/Room for bad luck: \d+ % \((bold|even|careful)\)/)
+    .waitFor();
   await sum.getByText("Room left for bad luck by").waitFor();
   const list = page.getByRole("list", { name: "Comparables" });
   const before = candidate.comparables.length;
@@ -144,7 +145,7 @@ await main(async (browser) => {
     // Rendered, there is ink on every page, and no colour.
     execFileSync("pdftoppm", ["-r", "40", file, join(out, format)]);
     const pages = text.split("\f").length - 1;
-    assert.ok(pages >= 3 && pages <= 12, `${pages} pages`);
+    assert.ok(pages >= 2 && pages <= 3, `${pages} pages`);
     const digits = String(pages).length;
     for (let p = 1; p <= pages; p++) {
       const image = join(
@@ -191,6 +192,9 @@ await main(async (browser) => {
         )
         .then((all) => all.length >= 200),
       true,
+    );
+    await page.waitForFunction(() =>
+      [...document.images].every((i) => i.complete && i.naturalWidth > 0),
     );
     const file = join(out, "photos.pdf");
     await page.pdf({ path: file, format: "A4" });

@@ -101,12 +101,24 @@ await main(async (browser) => {
     await links.getByRole("button", { name: "Make a link" }).click();
     return (await (await made).json()).path;
   };
+  // A customer reads what was issued: nothing is issued yet.
+  await make("customer");
+  await links.getByText("issue the report first").waitFor();
+  await own.goto(`${demo}/c/${id}/verdict/report`);
+  await own.getByLabel("Inspected by").fill("M. Ferrow");
+  await own.getByLabel("Where").fill("Hollin Quay");
+  await own.getByRole("button", { name: "Issue No 1" }).click();
+  await own.getByText("Inspected at Hollin Quay by M. Ferrow").waitFor();
+  const issuedSheet = own.getByTestId("report-sheet");
+  await issuedSheet.getByText("Fingerprint").waitFor();
+  await own.goto(`${demo}/c/${id}/verdict`);
   const customer = await make("customer");
   const seller = await make("seller");
   const stranger = await openPage(browser, Number(width), Number(height));
   await stranger.goto(elsewhere + customer);
   await stranger.getByTestId("report-sheet").waitFor();
   await stranger.getByText("worth at most").waitFor();
+  await stranger.getByText("Inspected at Hollin Quay by M. Ferrow").waitFor();
   assert.equal(
     await stranger.locator(`a[href^="/c/"]`).count(),
     0,

@@ -50,7 +50,12 @@ await main(async (browser) => {
     Math.max(...p.sources.map((s) => s.chance)) -
     Math.min(...p.sources.map((s) => s.chance));
   const disputed = stored.assessment.points.filter(
-    (p) => p.sources.length > 1 && spread(p) >= 0.2,
+    (p) =>
+      p.sources.length > 1 &&
+      (spread(p) >= 0.2 ||
+        (Math.max(...p.sources.map((s) => s.chance)) >= 0.05 &&
+          Math.max(...p.sources.map((s) => s.chance)) >
+            2 * Math.min(...p.sources.map((s) => s.chance)))),
   );
   assert.ok(disputed.length >= 3);
   assert.equal(await rows.count(), disputed.length);

@@ -1,9 +1,10 @@
 import { lazy, Suspense, useEffect } from "react";
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
-import { ApiError, useLetIn } from "./lib/api";
+import { useQueryClient } from "@tanstack/react-query";
+import { ApiError, isJudged, useLetIn, type YardEntry } from "./lib/api";
 import { useCandidate } from "./lib/hooks";
 import { useWhatIf, type WhatIf } from "./lib/whatIf";
-import { Page, Shell, isTyping, stops } from "./parts/Shell";
+import { Page, Shell, Waiting, isTyping, stops } from "./parts/Shell";
 import { EditAdvert } from "./screens/advert/EditAdvert";
 import { NewAdvert } from "./screens/advert/NewAdvert";
 import { BillScreen } from "./screens/bill/Bill";
@@ -74,6 +75,7 @@ function CandidateRoute() {
   useGoKeys(id);
   const query = useCandidate(id);
   const tried = useWhatIf(query.data);
+  const yard = useQueryClient().getQueryData<YardEntry[]>(["yard"]);
   const shown = screens[screen];
   // A part that there is not leads to the screen itself, with its tab.
   const nowhere =
@@ -82,7 +84,11 @@ function CandidateRoute() {
   if (tried && shown) {
     return (
       <Shell tried={tried} screen={shown.name}>
-        {family && point ? <Point view={tried.view} at={{ family, point }} /> : shown.render(tried, part)}
+        {family && point ? (
+          <Point view={tried.view} stored={tried.stored} at={{ family, point }} />
+        ) : (
+          shown.render(tried, part)
+        )}
       </Shell>
     );
   }
@@ -90,6 +96,9 @@ function CandidateRoute() {
   if (gone || !shown) return <Lost />;
   if (query.error instanceof ApiError && query.error.code === "faulty") return <Mend id={id} />;
   const tooMuch = query.error instanceof ApiError && query.error.code === "too_much";
+  const last = yard?.find((e) => e.id === id);
+  if (!query.error && last && isJudged(last))
+    return <Waiting id={id} summary={last.summary} screen={shown.name} />;
   return (
     <Page title={query.error ? (tooMuch ? "Too much to compute" : "Waiting for the records") : "One moment"}>
       <p role="status" className="mt-3 text-lg">

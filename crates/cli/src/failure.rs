@@ -21,6 +21,8 @@ pub enum Failure {
     Lines { faulty: usize, all: usize },
     #[error("{0}")]
     Backup(#[from] ticksage_store::backup::BackupError),
+    #[error("{0}: {1}")]
+    Report(String, String),
     #[error("{0}")]
     Serve(String),
     #[error("writing JSON: {0}")]

@@ -5,6 +5,7 @@ mod failure;
 mod files;
 mod lines;
 mod serve;
+mod verify;
 
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
@@ -145,6 +146,14 @@ enum Command {
         /// Folder of the private database; the certificate lies in its folder `tls`.
         #[arg(long)]
         data: Option<PathBuf>,
+    },
+    /// Confirm an issued report: that nothing of it was changed since, and that its figures follow from its sheets.
+    Verify {
+        /// The report's file.
+        file: PathBuf,
+        /// The fingerprint as it is printed on paper; without it the one in the file is held to its content.
+        #[arg(long)]
+        fingerprint: Option<String>,
     },
     /// Write the whole yard, photos included, into one file; the application may run meanwhile.
     Backup {
@@ -303,6 +312,7 @@ async fn run(args: Args) -> Result<(), Failure> {
             print(&result)
         }
         Command::Certificate { names, data } => certify(&names, data),
+        Command::Verify { file, fingerprint } => verify::verify(&file, fingerprint.as_deref()),
         Command::Backup { file, records } => backup(&file, records).await,
         Command::Restore { file, records } => restore(&file, records).await,
         Command::Import { file, database_url } => {

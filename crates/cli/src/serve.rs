@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use actix_web::dev::ServerHandle;
+use ticksage_core::Family;
 use ticksage_core::formats::documents;
 use ticksage_server::access::{Access, PhoneAddress, new_key};
 use ticksage_server::adapter::{self, read_scenario, read_scenarios};
@@ -13,20 +14,32 @@ use ticksage_server::cleaner::Cleaner;
 use ticksage_server::history_service::{HistoryService, read_reports, start_simulated};
 use ticksage_server::scan_session::{Adapter, Adapters};
 use ticksage_server::{Config, start};
-use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 use ticksage_store::families::Put;
+use ticksage_store::{Store, StoreError};
 
 use crate::certificate;
 use crate::failure::Failure;
 use crate::files::{base_sheets, read, refused};
+
+/// Stores a sheet that ships with the program. A yard that has another one of its id and version keeps that: what was
+/// judged by it stays as it was.
+async fn put_shipped(store: &Store, family: &Family) -> Result<Put, Failure> {
+    match store.put_family(family).await {
+        Err(StoreError::SheetDiffers { id, version }) => {
+            tracing::info!(target: "ticksage", "the sheet {id} ({version}) of this yard is an earlier one; it is kept");
+            Ok(Put::AlreadyThere)
+        }
+        put => Ok(put?),
+    }
+}
 
 /// Loads the demo's sheets, and its candidates into a yard that never had any.
 pub async fn load_demo(store: &Store, folder: &Path) -> Result<(), Failure> {
     let mut fresh = false;
     for file in json_files(&folder.join("families"))? {
         let family = documents::read_family(&read(&file)?).map_err(refused(&file))?;
-        fresh |= store.put_family(&family).await? == Put::Added;
+        fresh |= put_shipped(store, &family).await? == Put::Added;
     }
     if !fresh {
         return Ok(());
@@ -293,7 +306,7 @@ pub async fn serve(told: Serving) -> Result<(), Failure> {
     let store = Store::open(&database(database_url, data, &mut beside)?)?;
     store.migrate().await?;
     for sheet in base_sheets()? {
-        store.put_family(&sheet).await?;
+        put_shipped(&store, &sheet).await?;
     }
     let mut adapters = Adapters { list: adapter.into_iter().collect(), patience: None };
     let mut history = HistoryService { url: history, patience: None };

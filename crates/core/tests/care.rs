@@ -120,18 +120,18 @@ fn papers_tell_how_it_was_kept() {
         (75_000, "2025-07-01", "invoice"),
     ];
     let kept = serviced(&all, true);
-    // Services: 0.90 believed each, weight 0.5; the interval kept: 1, weight 0.2.
-    assert!((kept.index - (0.5 * 0.9 + 0.2) / 0.7).abs() < 1e-12, "{kept:?}");
+    // Services: 0.90 believed each, with three more half evidenced, weight 0.5; the interval kept: 1, weight 0.2.
+    assert!((kept.index - (0.5 * (5.0 * 0.9 + 1.5) / 8.0 + 0.2) / 0.7).abs() < 1e-12, "{kept:?}");
     let three = serviced(&all[..3], true);
-    assert!((three.index - (0.5 * 3.0 * 0.9 / 5.0 + 0.2) / 0.7).abs() < 1e-12, "{three:?}");
+    assert!((three.index - (0.5 * (3.0 * 0.9 + 1.5) / 8.0 + 0.2) / 0.7).abs() < 1e-12, "{three:?}");
     // What was not evidenced is not known while papers may be missing.
     assert!(serviced(&all[..3], false).index > three.index);
     assert!(serviced(&[], false).parts.is_empty());
     assert!((serviced(&[], false).index - 0.5).abs() < 1e-12);
-    assert!(serviced(&[], true).index < 1e-12, "every paper seen, and none of them a service");
+    assert!((serviced(&[], true).index - 1.5 / 8.0).abs() < 1e-12, "every paper seen, and none of them a service");
     // Twice the interval between services is not keeping it at all.
     let late = serviced(&[(15_000, "2021-07-01", "invoice"), (45_000, "2023-07-01", "invoice")], true);
-    assert!((late.index - (0.5 * 2.0 * 0.9 / 5.0) / 0.7).abs() < 1e-12, "{late:?}");
+    assert!((late.index - (0.5 * (2.0 * 0.9 + 1.5) / 8.0) / 0.7).abs() < 1e-12, "{late:?}");
 }
 
 #[test]

@@ -121,7 +121,7 @@ fn a_neighbour_is_done_while_it_is_apart_when_the_sum_says_so() {
     let (s, c) = neighbours(40.0);
     let dear = purchase_plan(&s, &c);
     let b = dear.points.iter().find(|p| p.at.point == "b").unwrap();
-    assert_eq!(b.action, PlanAction::Watch);
+    assert_eq!(b.action, PlanAction::Hold, "it gives no sign");
     let n = &dear.bundles[0].neighbours[0];
     assert!((n.now - 100.0).abs() < 0.01 && (n.later - 60.0).abs() < 0.01 && !n.taken, "{n:?}");
     let (s, c) = neighbours(80.0);
@@ -162,7 +162,8 @@ fn each_policy_renews_what_it_says() {
             }
             match p.action {
                 PlanAction::Budget => assert!(p.p_plan >= 0.5),
-                PlanAction::Watch => assert!((0.05..0.5).contains(&p.p_plan)),
+                PlanAction::Watch => assert!((0.05..0.5).contains(&p.p_plan) && p.sign.is_some()),
+                PlanAction::Hold => assert!((0.05..0.5).contains(&p.p_plan) && p.sign.is_none()),
                 PlanAction::Nothing => assert!(p.p_plan < 0.05),
                 PlanAction::Renew => assert!(p.why.is_some()),
             }
@@ -272,11 +273,11 @@ fn the_cheap_one_that_costs_more_is_told_with_its_year() {
     let good = with(with(c, "/ledger", entry), "/asking", json!(8000));
     let side = |v: &Value| (cand(v), vec![family(&s)]);
     let told = compare(&[side(&good), side(&bad)], &table(), &Budget::default()).unwrap();
-    // 400 and 200 for the road, and a little for the second, all when the belt is at 100 000: in the second year.
+    // Renewed together at purchase, before they fail on the road: in the first year.
     let Turn::CheapTurnsDear { cheap, dear, year, by } = told.turns[0] else { panic!("{:?}", told.turns) };
-    assert_eq!((cheap, dear, year), (1, 0, 2));
+    assert_eq!((cheap, dear, year), (1, 0, 1));
     let (x, y) = (&told.sides[1].cost, &told.sides[0].cost);
-    assert!((by - (x.total - y.total)).abs() < 1e-9 && by > 300.0);
+    assert!((by - (x.total - y.total)).abs() < 1e-9 && by > 50.0, "{by}");
     for s in &told.sides {
         let cost = &s.cost;
         assert!((cost.total - cost.price - s.assessment.bill.mean).abs() < 1e-9);
@@ -405,7 +406,8 @@ fn tables_add_up_to_the_cent_and_hold_no_formula() {
         let (last, lines) = rows.split_last().unwrap();
         assert_eq!(lines.iter().map(|r| cents(&r[11])).sum::<i64>(), cents(&last[11]), "{}", c.title);
         assert_eq!(cents(&last[11]), (a.bill.mean * 100.0).round() as i64);
-        assert_eq!(lines.len(), a.points.len() + a.due.len());
+        // Points, work, and what is saved by doing together.
+        assert_eq!(lines.len(), a.points.len() + a.due.len() + 1);
     }
     let (mut c, families) = demo().swap_remove(1);
     c.findings[0].note = "=HYPERLINK(\"x\")".to_owned();
@@ -427,5 +429,5 @@ fn the_matrix_never_orders_two_cells_against_the_standard() {
             assert!(grade(t, m) > grade(s, l), "two steps apart in the standard: {s} {l} and {t} {m}");
         }
     }
-    assert_eq!((grade(0, 0), grade(3, 3)), (Grade::Trifle, Grade::Stopper));
+    assert_eq!((grade(0, 0), grade(3, 3)), (Grade::Trifle, Grade::Blow));
 }

@@ -4,7 +4,7 @@
 
 mod common;
 
-use common::{cand, candidate, demo, family, sheet, with};
+use common::{asked, cand, candidate, demo, family, sheet, with};
 use serde_json::{Value, json};
 use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::offer::{LineAbout, LineEvidence};
@@ -27,11 +27,16 @@ fn purchase_plan(s: &Value, c: &Value) -> PurchasePlan {
     spread(&cand(c), &[family(s)], None, &table(), &Budget::default()).unwrap().purchase_plan
 }
 
-/// The candidate of a bold buyer, with three adverts that make the going price 8 000.
-fn bold(asking: u32) -> Value {
+/// A candidate with three adverts that make the going price 8 000.
+fn even(asking: u32) -> Value {
     let at = |km: u32| json!({"price": 8000, "usage": {"value": km, "unit": "km"}});
-    let c = with(candidate(), "/comparables", json!([at(60_000), at(80_000), at(100_000)]));
-    with(with(c, "/buyer", json!({"appetite": "bold"})), "/asking", json!(asking))
+    let c = with(asked(candidate()), "/comparables", json!([at(60_000), at(80_000), at(100_000)]));
+    with(c, "/asking", json!(asking))
+}
+
+/// The same of a bold buyer.
+fn bold(asking: u32) -> Value {
+    with(even(asking), "/buyer", json!({"appetite": "bold"}))
 }
 
 /// A sheet with one belt, renewed by scheduled work every five years.
@@ -43,7 +48,7 @@ fn scheduled(every_years: u32) -> Value {
 #[test]
 fn an_offer_opens_as_far_below_the_limit_as_the_price_is_above_it_and_no_further_than_a_tenth() {
     // Nobody looked, so the limit is the going price.
-    let at = |asking: u32| judged(&sheet(), &bold(asking)).offer;
+    let at = |asking: u32| judged(&sheet(), &even(asking)).offer;
     let near = at(8200);
     assert!((near.stop - 8000.0).abs() < 1e-9 && (near.open.unwrap() - 7800.0).abs() < 1e-9, "{near:?}");
     let far = at(9900);
@@ -51,8 +56,8 @@ fn an_offer_opens_as_far_below_the_limit_as_the_price_is_above_it_and_no_further
     // Worth what is asked, and nothing to show: the price is the offer.
     let fair = at(7000);
     assert!((fair.open.unwrap() - 7000.0).abs() < 1e-9 && fair.gap < 0.0, "{fair:?}");
-    // Overdue work that nothing proves can be shown; a tenth is the most that it takes off.
-    let shown = judged(&scheduled(5), &bold(7000)).offer;
+    // Overdue work that nothing proves can be shown once every paper was seen; a tenth is the most that it takes off.
+    let shown = judged(&scheduled(5), &with(even(7000), "/papers_seen", json!(true))).offer;
     assert!((shown.shown - 600.0).abs() < 1e-9 && (shown.open.unwrap() - 6400.0).abs() < 1e-9, "{shown:?}");
     let line = shown.lines.iter().find(|l| matches!(l.about, LineAbout::Overdue { .. })).unwrap();
     assert!(line.evidence.contains(&LineEvidence::NoPaper), "{line:?}");
@@ -94,7 +99,10 @@ fn what_would_change_it_is_the_smallest_cut_and_the_paper_that_weighs_most() {
     });
     let (name, saves, turns) = paper.unwrap();
     assert_eq!(name, "Belt, scheduled");
-    assert!((saves - 600.0).abs() < 1e-6 && turns == (cut <= saves), "{saves} {cut}");
+    // What it costs, by the chance that it is overdue.
+    let due = &a.due[0];
+    assert!((saves - 600.0 * (1.0 - due.chance_done)).abs() < 1e-6 && turns == (cut <= saves), "{saves} {cut}");
+    assert!(due.chance_done > 0.35 && due.chance_done < 0.6, "{}", due.chance_done);
     // Just the cut makes it worth buying, one crown less does not.
     let at = |asking: f64| {
         let looked = json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": 0}}]);
@@ -111,7 +119,11 @@ fn what_would_change_it_is_the_smallest_cut_and_the_paper_that_weighs_most() {
 #[test]
 fn a_check_that_could_turn_it_says_how_likely() {
     // Each outcome entered in turn: the chances of those that bring the limit to the other side add up.
-    let a = judged(&sheet(), &bold(8000));
+    // Dear and likely enough that it is worth waiting for.
+    let parts = json!({"low": 2400, "likely": 2500, "high": 2600});
+    let sheet =
+        || with(with(sheet(), "/jobs/0/parts/equivalent", parts.clone()), "/points/0/repair_delay", json!(20_000));
+    let a = judged(&sheet(), &bold(8400));
     let told = a.verdict.would_change.iter().find_map(|c| match c {
         Change::Check { open_check, turns } => Some((&a.open_checks[*open_check], *turns)),
         _ => None,
@@ -119,7 +131,7 @@ fn a_check_that_could_turn_it_says_how_likely() {
     let (check, turns) = told.expect("the one check could turn it");
     let above = |outcome: usize| {
         let found = json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": outcome}}]);
-        judged(&sheet(), &with(bold(8000), "/findings", found)).value.surplus >= 0.0
+        judged(&sheet(), &with(bold(8400), "/findings", found)).value.surplus >= 0.0
     };
     let other: f64 = check
         .outcomes
@@ -156,6 +168,7 @@ fn what_is_known_grows_with_every_look_and_every_proof() {
 #[test]
 fn overdue_work_pays_for_what_it_renews_once() {
     let s = scheduled(5);
+    let candidate = || with(candidate(), "/papers_seen", json!(true));
     let told = purchase_plan(&s, &candidate());
     let belt = told.points.iter().find(|p| p.at.point == "belt").unwrap();
     assert_eq!(belt.why, Some(RenewWhy::Overdue { work: "Belt, scheduled".to_owned() }));
@@ -167,7 +180,9 @@ fn overdue_work_pays_for_what_it_renews_once() {
         spread(&cand(&c), &[family(&s)], None, &table(), &Budget::default()).unwrap()
     };
     let (least, wait) = (left("least_cost"), left("wait_for_signs"));
-    assert!((least.expected - (wait.expected - belt.leave + belt.renew - 600.0)).abs() < 1e-6);
+    // Nothing on paper, and every paper seen: the work is surely done, and nothing of the old belt is left to fail.
+    assert!((least.expected - wait.expected).abs() < 1e-6, "{} {}", least.expected, wait.expected);
+    assert!((belt.leave - belt.renew).abs() < 1e-6 && belt.leave < 600.0, "{belt:?}");
     assert!((least.mean - least.expected).abs() <= 4.0 * least.error + 1e-9);
     // Proved in date, it is left alone; nearly due, those who renew up front take it along.
     let done = |km: u32, date: &str| {

@@ -115,7 +115,7 @@ fn the_line_through_comparables() {
 fn remaining(masses: &Value) -> RemainingLife {
     let m: Vec<f64> = masses.as_array().unwrap().iter().map(number).collect();
     let grid = FutureGrid::coarse(20.0, &[5.0, 10.0]);
-    RemainingLife { grid, present: m[0], cells: vec![m[1], m[2], m[3]], tail: 0.0, immune: m[4] }
+    RemainingLife { grid, present: m[0], cells: vec![m[1], m[2], m[3]], tail: 0.0, immune: m[4], overdue: None }
 }
 
 fn check(c: &Value, name: usize) -> Check {

@@ -176,7 +176,7 @@ fn imports_of_the_core_run_downwards() {
 }
 
 /// Modules of the server, lowest first; `routes` is a folder.
-const SERVER: [&str; 19] = [
+const SERVER: [&str; 20] = [
     "problem",
     "line",
     "aside",
@@ -187,6 +187,7 @@ const SERVER: [&str; 19] = [
     "sanitize",
     "cleaner",
     "archive_file",
+    "report_file",
     "history_service",
     "scan_session",
     "judging",

@@ -150,11 +150,13 @@ fn compute(s: &Setup) -> (f64, f64) {
                     credibility,
                     cycle: build,
                     still_susceptible: 1.0,
+                    in_good_time: f64::INFINITY,
                 })
                 .collect(),
             unrecorded: &part,
             survivable: s.survivable,
             completeness: s.completeness,
+            kept_from: 0,
             trace: false,
         },
         &[s.repair_delay],
@@ -239,6 +241,7 @@ fn survival_is_evidence() {
         let build = Cycle { curves: &curves, life_factor: 1.0 };
         let part = PreparedPart::new(&path, build, s.horizon, s.usage_a_year);
         let h = History {
+            kept_from: 0,
             share: s.share,
             build,
             renewals: Vec::new(),

@@ -16,6 +16,7 @@ pub mod judging;
 mod line;
 pub mod openapi;
 pub mod problem;
+pub mod report_file;
 pub mod routes;
 pub mod sanitize;
 pub mod scan_session;

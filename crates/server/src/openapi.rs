@@ -9,7 +9,8 @@ use utoipa::openapi::{ContentBuilder, Ref, Response, ResponseBuilder};
 use utoipa::{Modify, OpenApi};
 
 use crate::routes::{
-    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, scan, service,
+    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, reports,
+    scan, service,
 };
 
 /// The OpenAPI document.
@@ -25,9 +26,12 @@ use crate::routes::{
     paths(
         service::health,
         service::assumptions,
+        service::get_settings,
+        service::set_settings,
         families::list_families,
         families::get_family,
         families::import_family,
+        families::read_advert,
         candidates::list_candidates,
         candidates::create_candidate,
         candidates::import_candidate,
@@ -79,6 +83,9 @@ use crate::routes::{
         devices::list_devices,
         devices::revoke_device,
         devices::get_authority,
+        reports::issue_report,
+        reports::list_reports,
+        reports::get_report,
         links::make_link,
         links::list_links,
         links::revoke_link,

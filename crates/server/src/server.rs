@@ -16,7 +16,8 @@ use crate::line::{remember, watch};
 use crate::openapi::{methods, openapi_document};
 use crate::problem::Problem;
 use crate::routes::{
-    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, scan, service,
+    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, reports,
+    scan, service,
 };
 use crate::scan_session::Adapters;
 
@@ -71,6 +72,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .configure(papers::routes)
             .configure(devices::routes)
             .configure(links::routes)
+            .configure(reports::routes)
             .configure(backup::routes)
             .configure(history::routes)
             .configure(scan::routes)

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 use ticksage_core::assess::assessment::{Assessment, YearMark};
 use ticksage_core::base::units::{Usage, UsageClock};
 use ticksage_core::decision::grade::Grade;
+use ticksage_core::decision::point_result::{PointResult, WhyKind};
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::documents::candidate::Candidate;
 use ticksage_core::documents::ending::Ending;
@@ -38,6 +39,10 @@ pub struct Summary {
     /// How the consideration ended; none while it is open.
     #[serde(default)]
     pub ending: Option<Ending>,
+    /// Things needed before a verdict, and missing.
+    pub needed: usize,
+    /// What sets it apart from another of its age and usage, in expected money; the most first.
+    pub differs: Vec<DiffersGlance>,
     /// Most telling check not done: its name and minutes.
     pub next: Option<NextGlance>,
     /// Checks done.
@@ -46,6 +51,32 @@ pub struct Summary {
     pub checks_total: usize,
     /// The strip in small.
     pub strip: StripGlance,
+}
+
+/// A point at which a candidate differs from another of its age and usage.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct DiffersGlance {
+    /// Its name.
+    pub name: String,
+    /// Expected money more, or less below 0.
+    pub by: f64,
+}
+
+/// How many of them are told, and from which share of the going price on.
+const DIFFERS: (usize, f64) = (2, 0.01);
+
+/// What papers and findings make of each point beyond usage and age alone.
+fn differs(a: &Assessment) -> Vec<DiffersGlance> {
+    let least = a.value.reference.price * DIFFERS.1;
+    let of = |p: &PointResult| {
+        let alone = p.why.iter().find(|w| w.kind == WhyKind::Survived)?.chance;
+        let by = (p.p_plan - alone) * p.failure_cost;
+        (by.abs() >= least).then(|| DiffersGlance { name: p.name.clone(), by })
+    };
+    let mut out: Vec<DiffersGlance> = a.points.iter().filter_map(of).collect();
+    out.sort_by(|x, y| y.by.abs().total_cmp(&x.by.abs()));
+    out.truncate(DIFFERS.0);
+    out
 }
 
 /// The next check at a glance.
@@ -116,6 +147,8 @@ impl Summary {
             grade: a.grade,
             blockers: a.blockers.len(),
             ending: c.ending.clone(),
+            needed: a.verdict.needed.len(),
+            differs: differs(a),
             next: a.open_checks.first().map(|n| NextGlance {
                 name: n.name.clone(),
                 minutes: n.minutes,

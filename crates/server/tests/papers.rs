@@ -47,7 +47,7 @@ struct Desk {
 impl Desk {
     async fn new(candidate: &str) -> Self {
         let mut desk = Self { store: empty().await, id: String::new(), history: HistoryService::default() };
-        for family in ["bk4", "ferryman", "s6"] {
+        for family in ["bk4", "ferryman", "s6", "tarn22"] {
             desk.send(Method::POST, "/families", demo(&format!("families/{family}")).to_string()).await;
         }
         for sheet in ticksage_core::formats::base_sheets::sheets().unwrap() {
@@ -421,13 +421,13 @@ async fn files_that_are_none_or_too_large_are_refused_in_a_sentence() {
 
 #[actix_web::test]
 async fn questions_are_answered_for_what_is_stored() {
-    let desk = Desk::new("8-north-ferry").await;
+    let desk = Desk::new("3-blue-ferryman").await;
     let (status, asked) = desk.of(Method::GET, "/questions", &Value::Null).await;
     assert_eq!(status, StatusCode::OK);
     let kinds: Vec<&str> = asked.as_array().unwrap().iter().map(|q| q["ask"]["kind"].as_str().unwrap()).collect();
     assert!(kinds.contains(&"campaign") && kinds.contains(&"provenance") && kinds.contains(&"renewal"), "{kinds:?}");
     let answer =
-        json!({"kind": "campaign", "paper": {"family": "bk4", "campaign": "laminated-belt", "state": "proved"}});
+        json!({"kind": "campaign", "paper": {"family": "ferryman", "campaign": "bench-anchors", "state": "proved"}});
     desk.of(Method::POST, "/papers", &one(&answer)).await;
     let (_, after) = desk.of(Method::GET, "/questions", &Value::Null).await;
     assert!(after.as_array().unwrap().iter().all(|q| q["ask"]["kind"] != "campaign"));

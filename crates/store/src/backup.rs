@@ -18,8 +18,11 @@ use zip::write::{SimpleFileOptions, ZipWriter};
 
 use crate::{Store, StoreError, upgrade};
 
-/// The mark of the format.
-const FORMAT: &str = "ticksage-backup/1";
+/// The mark of the format; the first version held no issued reports and no settings.
+const FORMAT: &str = "ticksage-backup/2";
+
+/// The marks that are read.
+const READ: [&str; 2] = ["ticksage-backup/1", FORMAT];
 
 /// Rows that are put back at once.
 const ROWS: usize = 200;
@@ -28,7 +31,7 @@ const ROWS: usize = 200;
 type Table = (&'static str, &'static str);
 
 /// Every table that is kept, those first that others name.
-const TABLES: [Table; 6] = [
+const TABLES: [Table; 8] = [
     ("families", "SELECT to_jsonb(t)::text FROM families t ORDER BY id, version"),
     (
         "candidates",
@@ -38,6 +41,8 @@ const TABLES: [Table; 6] = [
     ("findings", "SELECT to_jsonb(t)::text FROM findings t ORDER BY seq"),
     ("papers", "SELECT to_jsonb(t)::text FROM papers t ORDER BY seq"),
     ("attachments", "SELECT (to_jsonb(t) - 'bytes')::text FROM attachments t ORDER BY seq"),
+    ("reports", "SELECT to_jsonb(t)::text FROM reports t ORDER BY candidate, number"),
+    ("settings", "SELECT to_jsonb(t)::text FROM settings t"),
 ];
 
 /// Why a yard could not be put into a file or taken from one.
@@ -171,6 +176,8 @@ impl Store {
         if there > 0 {
             return Err(BackupError::NotEmpty(there));
         }
+        // What the yard counts in comes with its file.
+        sqlx::query(AssertSqlSafe("DELETE FROM settings".to_owned())).execute(&mut *tx).await?;
         for (name, _) in TABLES {
             let put = put_back(&mut tx, &mut zip, name, &manifest).await?;
             if put != manifest.rows(name) {
@@ -202,11 +209,11 @@ fn manifest<R: Read + Seek>(zip: &mut ZipArchive<R>) -> Result<Manifest, BackupE
     zip.by_name("manifest.json").map_err(missing)?.take(50_000_000).read_to_string(&mut text)?;
     let manifest: Manifest = serde_json::from_str(&text).map_err(|e| BackupError::NotWhole(e.to_string()))?;
     let newer = manifest.document_version > upgrade::VERSION
-        || (manifest.format != FORMAT && manifest.format.starts_with("ticksage-backup/"));
+        || (!READ.contains(&manifest.format.as_str()) && manifest.format.starts_with("ticksage-backup/"));
     if newer {
         return Err(BackupError::Newer(manifest.program));
     }
-    if manifest.format != FORMAT {
+    if !READ.contains(&manifest.format.as_str()) {
         return Err(BackupError::NotWhole(format!("its format is \"{}\"", manifest.format)));
     }
     Ok(manifest)
@@ -265,6 +272,8 @@ async fn sheets(tx: &mut PgConnection, rows: Vec<Value>) -> Result<(), BackupErr
         match there {
             None => insert(tx, "families", &Value::Array(vec![row]), None).await?,
             Some(sheet) if sheet == row["sheet"] => {}
+            // A base sheet ships with the program: the yard's own stands.
+            Some(sheet) if sheet["kind"].as_str().is_some_and(|k| k.starts_with("base_")) => {}
             Some(_) => return Err(BackupError::SheetDiffers(format!("{id}/{version}"))),
         }
     }

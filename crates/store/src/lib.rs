@@ -14,6 +14,7 @@ pub mod findings;
 pub mod links;
 pub mod papers;
 mod record;
+pub mod reports;
 mod sense;
 mod undo;
 mod upgrade;

@@ -27,6 +27,8 @@ pub struct Opened {
     pub candidate: Uuid,
     /// For whom: `customer` or `seller`.
     pub audience: String,
+    /// The issued report that a customer reads.
+    pub report: Option<Uuid>,
     /// The last moment at which it opens, UTC.
     pub until: String,
 }
@@ -36,16 +38,23 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is no such candidate.
-    pub async fn add_link(&self, candidate: Uuid, audience: &str, days: i32, token: &str) -> Result<Uuid, StoreError> {
+    pub async fn add_link(
+        &self,
+        candidate: Uuid,
+        (audience, report): (&str, Option<Uuid>),
+        days: i32,
+        token: &str,
+    ) -> Result<Uuid, StoreError> {
         let id = Uuid::new_v4();
         let done = sqlx::query!(
-            "INSERT INTO links (id, token_hash, candidate, audience, until)
-             SELECT $1, $2, c.id, $4, now() + make_interval(days => $5) FROM candidates c WHERE c.id = $3",
+            "INSERT INTO links (id, token_hash, candidate, audience, until, report)
+             SELECT $1, $2, c.id, $4, now() + make_interval(days => $5), $6 FROM candidates c WHERE c.id = $3",
             id,
             hash(token),
             candidate,
             audience,
-            days
+            days,
+            report
         )
         .execute(&self.pool)
         .await?
@@ -94,7 +103,7 @@ impl Store {
     pub async fn open_link(&self, token: &str) -> Result<Opened, StoreError> {
         sqlx::query_as!(
             Opened,
-            r#"SELECT candidate, audience, to_char(until AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS "until!"
+            r#"SELECT candidate, audience, report, to_char(until AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS "until!"
                FROM links WHERE token_hash = $1 AND revoked_at IS NULL AND until > now()"#,
             hash(token)
         )

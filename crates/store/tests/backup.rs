@@ -83,8 +83,14 @@ async fn backup(store: &Store) -> File {
 #[tokio::test]
 async fn a_yard_comes_back_as_it_was() {
     let (from, ids, photo) = yard().await;
+    let issued = from.issue_report(ids[0], |n, _| (format!("{{\"number\":{n}}}"), "ab".to_owned())).await.unwrap();
+    let counts = serde_json::json!({"currency": "EUR", "unit": "km", "rates": {}});
+    from.set_settings(&counts).await.unwrap();
     let to = store().await;
+    to.set_settings(&serde_json::json!({"currency": "GBP"})).await.unwrap();
     let held = to.restore(backup(&from).await).await.unwrap();
+    assert_eq!(to.report(ids[0], issued.id).await.unwrap(), "{\"number\":1}");
+    assert_eq!((to.settings().await.unwrap(), to.reports(ids[0]).await.unwrap().len()), (Some(counts), 1));
     assert_eq!((held.rows("candidates"), held.rows("attachments")), (ids.len(), 1));
     for id in &ids {
         assert_eq!(from.candidate(*id).await.unwrap(), to.candidate(*id).await.unwrap());

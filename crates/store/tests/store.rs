@@ -295,7 +295,7 @@ async fn documents_of_an_earlier_version_keep_their_papers() {
     // As the first version stored it: papers inside the document.
     let pool = sqlx::PgPool::connect(&url).await.unwrap();
     sqlx::raw_sql(
-        "DROP TABLE links, sessions, pairing_codes, attachments, papers, document_version; \
+        "DROP TABLE links, reports, settings, sessions, pairing_codes, attachments, papers, document_version; \
          DELETE FROM _sqlx_migrations WHERE version >= 2",
     )
     .execute(&pool)

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/adverts/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an advert pasted as text; nothing is stored. */
+        post: operations["read_advert"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assess": {
         parameters: {
             query?: never;
@@ -761,6 +778,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/candidates/{id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The issued reports of a candidate, the latest first. */
+        get: operations["list_reports"];
+        put?: never;
+        /** Issues the report of a candidate as it stands. */
+        post: operations["issue_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/reports/{report}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An issued report, as its fingerprint has it. */
+        get: operations["get_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/candidates/{id}/scan": {
         parameters: {
             query?: never;
@@ -969,6 +1021,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What this yard counts in; null before it was asked. */
+        get: operations["get_settings"];
+        /** Stores what this yard counts in; candidates that are there keep theirs. */
+        put: operations["set_settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shared/{token}": {
         parameters: {
             query?: never;
@@ -1079,6 +1149,43 @@ export interface components {
             /** @description Title of the candidate that a simulated one is plugged into. */
             suits?: string | null;
         };
+        /** @description Something that an advert names. */
+        AdvertNamed: {
+            /** @description What it is about: the name of a failure point or of scheduled work, or a kind of paper. */
+            about: string;
+            /** @description Whether it is a kind of paper. */
+            paper: boolean;
+            /** @description The advert's own words. */
+            said: string;
+        };
+        /** @description What an advert says. */
+        AdvertReading: {
+            asking?: components["schemas"]["Money"] | null;
+            /**
+             * Format: date
+             * @description When it was built or first registered; a month or a year stands for its middle.
+             */
+            built?: string | null;
+            built_known?: components["schemas"]["DateKnown"] | null;
+            /** @description Three-letter code of the currency, where a sign or code tells it. */
+            currency?: string | null;
+            /** @description Families that it names, by id. */
+            families: string[];
+            /** @description Failure points, scheduled work and papers that it names. */
+            named: components["schemas"]["AdvertNamed"][];
+            /** @description Where it stands. */
+            place?: string | null;
+            /** @description What was not understood, word for word. */
+            rest: string;
+            /** @description Its first line, as a name to know it by. */
+            title?: string | null;
+            usage?: components["schemas"]["Usage"] | null;
+        };
+        /** @description The text of an advert. */
+        AdvertText: {
+            /** @description As it was copied. */
+            text: string;
+        };
         /** @description An advisory of a past roadworthiness test. */
         Advisory: {
             /**
@@ -1114,6 +1221,8 @@ export interface components {
              * @description Most true usage today that is consistent with it.
              */
             most: number;
+            /** @description Whether it is only a note: an ordinary gap or an unusual year, which hides next to no usage. */
+            note: boolean;
             /**
              * Format: double
              * @description Usage a year between the two, corrected.
@@ -1352,9 +1461,9 @@ export interface components {
          * @enum {string}
          */
         Audience: "customer" | "seller";
-        /** @description Expected money within the plan. */
+        /** @description Expected money within the plan, under the maintenance policy that the buyer follows. */
         Bill: {
-            /** @description By year of the plan; what is there now falls in the first. */
+            /** @description By year of the plan; what is paid at once falls in the first. */
             by_year: number[];
             /**
              * Format: double
@@ -1373,7 +1482,7 @@ export interface components {
             mean: number;
             /**
              * Format: double
-             * @description Of it, at once: what is there now, and scheduled work that is overdue.
+             * @description Of it, at once: what is put right at purchase, and scheduled work that is overdue.
              */
             now: number;
             /**
@@ -1388,16 +1497,36 @@ export interface components {
             p90: number;
             /**
              * Format: double
-             * @description The same for the reference example.
+             * @description The same bill for the reference example, under the same policy.
              */
             reference: number;
+            /**
+             * Format: double
+             * @description One future in ten of the reference example is dearer.
+             */
+            reference_p90: number;
+            /**
+             * Format: double
+             * @description How far the mean of its dearest tenth lies above the mean.
+             */
+            reference_tail_excess: number;
+            /**
+             * Format: double
+             * @description Saved at purchase by doing together what must come off once; taken off the mean.
+             */
+            saved: number;
             /**
              * Format: double
              * @description Of it, scheduled work: overdue, and falling due within the plan.
              */
             scheduled: number;
-            /** @description Along the strip, by [`PLAN_BINS`]; what is there now not counted. */
+            /** @description Along the strip, by [`PLAN_BINS`](crate::inference::strip::PLAN_BINS); what is paid at once not counted. */
             spend: number[];
+            /**
+             * Format: double
+             * @description How far that lies above the mean of all futures.
+             */
+            tail_excess: number;
         };
         /** @description What the mean bill is made of; the four add up to it. */
         BillSplit: {
@@ -1531,6 +1660,18 @@ export interface components {
             /** @description Who said so. */
             note: string;
         } | {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /**
+             * Format: double
+             * @description Chance.
+             */
+            chance: number;
+            /** @enum {string} */
+            kind: "danger";
+            /** @description Its name. */
+            name: string;
+        } | {
             /** @description Check. */
             check: string;
             /** @description Whether it is dangerous to drive or run until it is mended. */
@@ -1551,6 +1692,11 @@ export interface components {
          * @enum {string}
          */
         BlockerKind: "prove_first" | "stop";
+        /**
+         * @description What holds the limit price.
+         * @enum {string}
+         */
+        Bound: "scrap" | "best_of_its_kind";
         /** @description A candidate together with the sheets it was judged by: what an export holds. */
         Bundle: {
             /** @description The candidate. */
@@ -1696,6 +1842,13 @@ export interface components {
             from: string;
             /**
              * Format: double
+             * @description What may come and gives no sign: expected money to hold for all of it.
+             */
+            held: number;
+            /** @description How many points that is. */
+            held_points: number;
+            /**
+             * Format: double
              * @description Money that the log says was paid, to the cent.
              */
             spent: number;
@@ -1808,6 +1961,7 @@ export interface components {
              * @description The day of judgement: ages are counted to it.
              */
             as_of: string;
+            asked_first?: components["schemas"]["Money"] | null;
             /** @description Asking price. */
             asking: components["schemas"]["Money"];
             /**
@@ -1857,6 +2011,8 @@ export interface components {
             provenance?: components["schemas"]["ProvenanceItem"][];
             /** @description What is done at purchase. */
             purchase_plan?: components["schemas"]["PurchaseChoice"];
+            /** @description Workshops' own prices for jobs; of several on one job the last holds. */
+            quotes?: components["schemas"]["Quote"][];
             /** @description Odometer or hour-meter readings over time. */
             readings?: components["schemas"]["Reading"][];
             /** @description Scans of its control units, oldest first; the last holds. */
@@ -2190,6 +2346,11 @@ export interface components {
         CodeSystem: "powertrain" | "chassis" | "body" | "network";
         /** @description An advert of another like it. */
         Comparable: {
+            /**
+             * Format: date
+             * @description When it was built, where the advert says so.
+             */
+            built?: string | null;
             /** @description What kind of example it is. */
             example?: components["schemas"]["Example"];
             /** @description Asked. */
@@ -2272,6 +2433,16 @@ export interface components {
             /** @description When it was used last, UTC. */
             used_at: string;
         };
+        /** @description A point at which a candidate differs from another of its age and usage. */
+        DiffersGlance: {
+            /**
+             * Format: double
+             * @description Expected money more, or less below 0.
+             */
+            by: number;
+            /** @description Its name. */
+            name: string;
+        };
         /** @description A stored document as it is, without a judgement: for one that makes no sense and is to be mended. */
         DocumentView: {
             /** @description Put away from the yard. */
@@ -2344,6 +2515,7 @@ export interface components {
             now: number;
             /** @description Whether that is past. */
             overdue: boolean;
+            quoted?: components["schemas"]["Quoted"] | null;
             /** @description The failure points that it starts afresh. */
             renews: components["schemas"]["PointRef"][];
             /** @description Entries that say it was done, the latest first. */
@@ -2497,6 +2669,8 @@ export interface components {
             share?: components["schemas"]["ShareClaim"][];
             /** @description How it shows, in a few words. */
             shows: string;
+            /** @description Whether a failure leaves one at the roadside; none: where nobody drives on with it. */
+            strands?: boolean | null;
             /** @description Share of such failures that the vehicle survives as something anyone would still sell. */
             survivable?: components["schemas"]["Probability"];
             /** @description The system it belongs to. */
@@ -2870,6 +3044,56 @@ export interface components {
             /** @description The interval's id. */
             interval: string;
         };
+        /** @description An issued report in a list. */
+        IssuedHead: {
+            /** @description The fingerprint of its document. */
+            fingerprint: string;
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description When it was issued, UTC. */
+            issued_at: string;
+            /**
+             * Format: int32
+             * @description Its number, counted by candidate from 1.
+             */
+            number: number;
+        };
+        /** @description A report as it was issued. */
+        IssuedReport: {
+            /** @description Its bill as it may turn out. */
+            bill: components["schemas"]["BillSpread"];
+            /** @description The fingerprint of all the rest. */
+            fingerprint: string;
+            /** @description The format mark. */
+            format: string;
+            /** @description Who inspected it. */
+            inspector: string;
+            /** @description When it was issued, UTC. */
+            issued_at: string;
+            /** @description Checks that were not done, by name. */
+            not_checked: string[];
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            number: number;
+            /** @description Photos of checks, each with the fingerprint of its file. */
+            photos: components["schemas"]["ReportPhoto"][];
+            /** @description Where it was inspected. */
+            place: string;
+            /** @description The program that computed it. */
+            program: string;
+            replaces?: components["schemas"]["Replaced"] | null;
+            /** @description The sheets that it was judged by. */
+            sheets: components["schemas"]["Family"][];
+            /** @description The candidate with its judgement, as it stood. */
+            view: components["schemas"]["CandidateView"];
+            /** @description Why it was issued anew; empty for the first. */
+            why: string;
+        };
         /** @description A repair. */
         Job: {
             /** @description What must come off first. */
@@ -2985,6 +3209,8 @@ export interface components {
             date: string;
             /** @description What supports it. */
             evidence: components["schemas"]["Evidence"];
+            /** @description Whether it is known to be the first design all the same. */
+            first_design?: boolean;
             /** @description Grade of the part fitted. */
             grade?: components["schemas"]["PartGrade"];
             /** @description How exactly the date is known. */
@@ -2993,9 +3219,13 @@ export interface components {
             note?: string;
             /** @description Scheduled work that was carried out. */
             performs?: components["schemas"]["IntervalRef"][];
+            reason?: components["schemas"]["RenewalReason"] | null;
             /** @description Failure points whose part was renewed. */
             renews?: components["schemas"]["PointRef"][];
-            /** @description Whether the revised part was fitted. */
+            /**
+             * @description Whether the revised part was fitted. Where nothing is said, what was fitted after the day of the revision
+             *     is the revised part.
+             */
             revised?: boolean;
             /** @description At what usage. */
             usage: components["schemas"]["Usage"];
@@ -3095,7 +3325,7 @@ export interface components {
          * @description A part of the method that a result does not hold.
          * @enum {string}
          */
-        Limit: "as_it_comes" | "jobs_apart" | "work_prevents_nothing";
+        Limit: "later_visits_apart";
         /** @description Worth and limit price, units of the currency. */
         LimitPrice: {
             /**
@@ -3103,16 +3333,40 @@ export interface components {
              * @description Asked.
              */
             asking: number;
+            bound?: components["schemas"]["Bound"] | null;
+            /**
+             * Format: double
+             * @description What the best of its kind costs.
+             */
+            ceiling: number;
+            /**
+             * Format: double
+             * @description Scrap.
+             */
+            floor: number;
             /**
              * Format: double
              * @description The most it is worth to this buyer.
              */
             limit: number;
-            /** @description The reference price. */
+            /**
+             * Format: double
+             * @description The going price with that taken off.
+             */
+            marked_price: number;
+            /** @description What is marked on it and takes something off. */
+            marks: components["schemas"]["PriceMark"][];
+            /**
+             * Format: double
+             * @description The expected loss of that.
+             */
+            not_asked: number;
+            /** @description The going price. */
             reference: components["schemas"]["Reference"];
             /**
              * Format: double
-             * @description What is held back for that, by the buyer's appetite for risk.
+             * @description What is held back for that, by the buyer's appetite for risk, beyond what the market holds back for the
+             *     reference example.
              */
             risk_margin: number;
             /**
@@ -3125,6 +3379,13 @@ export interface components {
              * @description How far the mean of the dearest tenth of futures lies above the mean of all.
              */
             tail_excess: number;
+            /** @description What nobody asked of the history report. */
+            unasked: components["schemas"]["Unasked"][];
+            /**
+             * Format: double
+             * @description What it is worth before the bounds.
+             */
+            unbounded: number;
         };
         /** @description What a line is about. */
         LineAbout: {
@@ -3171,6 +3432,19 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "risk_margin";
+        } | {
+            /** @enum {string} */
+            kind: "marked";
+            /** @description The marks. */
+            marks: components["schemas"]["PriceMark"][];
+        } | {
+            /** @enum {string} */
+            kind: "not_asked";
+        } | {
+            /** @description Which. */
+            bound: components["schemas"]["Bound"];
+            /** @enum {string} */
+            kind: "bound";
         };
         /** @description What supports a line. */
         LineEvidence: {
@@ -3432,6 +3706,50 @@ export interface components {
             /** @description Whether it is scheduled work. */
             scheduled: boolean;
         };
+        /** @description What is needed before a verdict, and is still missing. */
+        Needed: {
+            /**
+             * Format: double
+             * @description What it costs.
+             */
+            cost: number;
+            /** @description Items not asked. */
+            items: components["schemas"]["ProvenanceKind"][];
+            /** @enum {string} */
+            kind: "report";
+            /**
+             * Format: double
+             * @description What asking is worth.
+             */
+            worth: number;
+        } | {
+            /** @enum {string} */
+            kind: "identity";
+        } | {
+            /** @enum {string} */
+            kind: "cold_start";
+            /** @description The most telling check of the cold start, as an index into the open checks. */
+            open_check: number;
+            /**
+             * Format: double
+             * @description What it is worth.
+             */
+            worth: number;
+        } | {
+            /** @enum {string} */
+            kind: "look";
+            /** @description The most telling check, as an index into the open checks. */
+            open_check: number;
+            /** @description Its gravest points, by name. */
+            points: string[];
+            /** @description Which system. */
+            system: components["schemas"]["System"];
+            /**
+             * Format: double
+             * @description What it is worth.
+             */
+            worth: number;
+        };
         /**
          * @description Usage at which a point needs doing: absolute, on the candidate's clock. None: beyond what the
          *     strip shows.
@@ -3525,6 +3843,15 @@ export interface components {
             corrects?: string | null;
             /** @description The papers. */
             papers: components["schemas"]["PaperItem"][];
+        };
+        /** @description A report to be issued. */
+        NewReport: {
+            /** @description Who inspected it. */
+            inspector: string;
+            /** @description Where it was inspected. */
+            place: string;
+            /** @description Why a new one is issued, where one stands already. */
+            why?: string;
         };
         /** @description The next check at a glance. */
         NextGlance: {
@@ -3656,7 +3983,7 @@ export interface components {
             phase: components["schemas"]["Phase"];
             /**
              * Format: double
-             * @description Expected gain in surplus from knowing its outcome before deciding.
+             * @description What the best choice gains from knowing its outcome before deciding.
              */
             value_of_information: number;
         };
@@ -3887,7 +4214,7 @@ export interface components {
          * @description What becomes of a point.
          * @enum {string}
          */
-        PlanAction: "renew" | "budget" | "watch" | "nothing";
+        PlanAction: "renew" | "budget" | "watch" | "hold" | "nothing";
         /** @description A check of a family's sheet, as part of an action. */
         PlannedCheck: {
             /** @description The check. */
@@ -4006,12 +4333,24 @@ export interface components {
              * @description Expected money within the plan.
              */
             expected_cost: number;
+            /**
+             * Format: double
+             * @description Expected cost of a failure: the job, and what comes of not having caught it.
+             */
+            failure_cost: number;
             /** @description Grade. */
             grade: components["schemas"]["Grade"];
+            /**
+             * Format: double
+             * @description Where it can hurt someone: the chance that it is there, or comes within the plan without warning.
+             */
+            hurts?: number | null;
             /** @description Facts that would settle whether it concerns this variant. */
             identify: string[];
             /** @description The job that puts it right. */
             job: string;
+            /** @description The job's id in its sheet. */
+            job_id: string;
             /** @description Likelihood, 0 to 3. */
             likelihood: number;
             /** @description Name. */
@@ -4028,6 +4367,7 @@ export interface components {
              * @description Chance that it is there now or comes within the plan.
              */
             p_plan: number;
+            quoted?: components["schemas"]["Quoted"] | null;
             /** @description Renewals on paper. */
             renewals: components["schemas"]["RenewalMark"][];
             /**
@@ -4075,7 +4415,7 @@ export interface components {
             at_purchase: number;
             /**
              * Format: double
-             * @description Expected money within the plan, at purchase included; nothing saved by doing jobs together.
+             * @description Expected money within the plan, at purchase included, with what is saved by doing jobs together there.
              */
             expected: number;
             /** @description Which. */
@@ -4087,6 +4427,11 @@ export interface components {
         PriceLine: {
             /**
              * Format: double
+             * @description Money a year of age, where the comparables tell it; 0 where not.
+             */
+            a_year: number;
+            /**
+             * Format: double
              * @description Price at no usage.
              */
             at_zero: number;
@@ -4095,6 +4440,16 @@ export interface components {
              * @description Money a unit of usage.
              */
             slope: number;
+        };
+        /** @description Something marked on the vehicle that takes a share off its going price. */
+        PriceMark: {
+            /** @description Which. */
+            item: components["schemas"]["ProvenanceKind"];
+            /**
+             * Format: double
+             * @description Share of the price, 0 to 1.
+             */
+            share: number;
         };
         /**
          * Format: double
@@ -4214,6 +4569,34 @@ export interface components {
             /** @description What was named, each with what it may mean. */
             terms: components["schemas"]["Term"][];
         };
+        /** @description What a workshop asks for a job on this candidate. */
+        Quote: {
+            /** @description All in: parts, work and what must come off, in the candidate's currency. */
+            amount: components["schemas"]["Money"];
+            /** @description Who quoted. */
+            by: string;
+            /**
+             * Format: date
+             * @description The day it bears.
+             */
+            date: string;
+            /** @description The family's id. */
+            family: string;
+            /** @description The job's id. */
+            job: string;
+            /** @description Its number, or what it says. */
+            note?: string;
+        };
+        /** @description A quote, as a result tells it. */
+        Quoted: {
+            /** @description Who quoted. */
+            by: string;
+            /**
+             * Format: date
+             * @description When.
+             */
+            date: string;
+        };
         /** @description An odometer or hour-meter reading. */
         Reading: {
             /**
@@ -4328,17 +4711,26 @@ export interface components {
             /** @description Its name. */
             name: string;
         } | {
-            /** @enum {string} */
-            kind: "quiet_points";
-            /** @description Points under one in twenty within the plan. */
-            quiet: number;
-            /** @description Points in all. */
-            total: number;
-        } | {
             /** @description Index into the blockers. */
             blocker: number;
             /** @enum {string} */
             kind: "blocker";
+        } | {
+            /**
+             * Format: double
+             * @description Expected loss.
+             */
+            amount: number;
+            /** @enum {string} */
+            kind: "not_asked";
+        } | {
+            /**
+             * Format: double
+             * @description By so much.
+             */
+            amount: number;
+            /** @enum {string} */
+            kind: "marked";
         } | {
             /**
              * Format: double
@@ -4379,6 +4771,11 @@ export interface components {
             basis: components["schemas"]["ReferenceBasis"];
             /** @description Comparables used. */
             count: number;
+            /**
+             * Format: double
+             * @description The dearest well-sorted one, moved along the line to this usage.
+             */
+            dearest_sorted?: number | null;
             /** @description What kind of example it is. */
             example: components["schemas"]["Example"];
             line?: components["schemas"]["PriceLine"] | null;
@@ -4401,7 +4798,7 @@ export interface components {
          * @description How the reference price was found.
          * @enum {string}
          */
-        ReferenceBasis: "asking" | "median" | "line";
+        ReferenceBasis: "asking" | "median" | "line" | "surface";
         /** @description Why a point is renewed at purchase. */
         RenewWhy: {
             /** @enum {string} */
@@ -4428,6 +4825,9 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "likely";
+        } | {
+            /** @enum {string} */
+            kind: "risk";
         } | {
             /** @enum {string} */
             kind: "together";
@@ -4467,6 +4867,31 @@ export interface components {
              * @description At what usage.
              */
             usage: number;
+        };
+        /**
+         * @description Why a part was renewed.
+         * @enum {string}
+         */
+        RenewalReason: "failed" | "planned" | "unknown";
+        /** @description A report that was replaced. */
+        Replaced: {
+            /** @description Its fingerprint. */
+            fingerprint: string;
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            number: number;
+        };
+        /** @description A photo in a report. */
+        ReportPhoto: {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description The SHA-256 of its file. */
+            sha256: string;
         };
         /** @description A revised part: what is claimed of it, and from which build on it was fitted. */
         Revision: {
@@ -4805,14 +5230,10 @@ export interface components {
         SharedView: {
             /** @enum {string} */
             audience: "customer";
-            /** @description Its bill as it may turn out. */
-            bill: components["schemas"]["BillSpread"];
-            /** @description Names of its families. */
-            families: string[];
+            /** @description The report, as it was issued. */
+            report: components["schemas"]["IssuedReport"];
             /** @description The last moment at which the link opens, UTC. */
             until: string;
-            /** @description The candidate, judged. */
-            view: components["schemas"]["CandidateView"];
         } | {
             /** @enum {string} */
             audience: "seller";
@@ -4934,6 +5355,8 @@ export interface components {
             checks_total: number;
             /** @description Currency of the amounts. */
             currency: string;
+            /** @description What sets it apart from another of its age and usage, in expected money; the most first. */
+            differs: components["schemas"]["DiffersGlance"][];
             ending?: components["schemas"]["Ending"] | null;
             /** @description Names of its families. */
             families: string[];
@@ -4944,6 +5367,8 @@ export interface components {
              * @description Worth to this buyer.
              */
             limit: number;
+            /** @description Things needed before a verdict, and missing. */
+            needed: number;
             next?: components["schemas"]["NextGlance"] | null;
             /** @description The strip in small. */
             strip: components["schemas"]["StripGlance"];
@@ -5150,6 +5575,21 @@ export interface components {
             /** @description Its unit; empty for the check's own. */
             unit?: string;
         };
+        /** @description An item of the history report that nobody asked. */
+        Unasked: {
+            /**
+             * Format: double
+             * @description Chance that it is marked.
+             */
+            chance: number;
+            /** @description Which. */
+            item: components["schemas"]["ProvenanceKind"];
+            /**
+             * Format: double
+             * @description What would be lost if it is.
+             */
+            loss: number;
+        };
         /** @description Whether a finding is taken back. */
         Undo: {
             /** @description True takes it back, false puts it in force again. */
@@ -5234,6 +5674,8 @@ export interface components {
         Verdict: {
             /** @description The decision. */
             kind: components["schemas"]["VerdictKind"];
+            /** @description What is needed before anything is decided, and missing; what is worth most first. */
+            needed: components["schemas"]["Needed"][];
             /**
              * Format: double
              * @description The limit price when it is to be negotiated to.
@@ -5408,6 +5850,17 @@ export interface components {
              */
             version: number;
         };
+        /** @description What this yard counts in: asked once, at the first start. */
+        YardSettings: {
+            /** @description Three-letter code of the currency. */
+            currency: string;
+            /** @description What an hour costs, by who works. */
+            rates?: {
+                [key: string]: components["schemas"]["Money"];
+            };
+            /** @description Unit of the road. */
+            unit: components["schemas"]["UsageUnit"];
+        };
         /** @description A whole year of age on the strip. */
         YearMark: {
             /**
@@ -5544,6 +5997,117 @@ export interface operations {
             };
             /** @description The records do not answer just now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_advert: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdvertText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdvertReading"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10092,6 +10656,278 @@ export interface operations {
             };
         };
     };
+    list_reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssuedHead"][];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A parameter makes no sense */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    issue_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReport"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssuedHead"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssuedReport"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A parameter makes no sense */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     run_scan: {
         parameters: {
             query?: never;
@@ -11141,6 +11977,173 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YardSettings"] | null;
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["YardSettings"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YardSettings"];
                 };
             };
             /** @description The device is not paired */

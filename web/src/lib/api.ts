@@ -94,6 +94,11 @@ export type LogEntry = Schemas["LogEntry"];
 export type Neighbour = Schemas["Neighbour"];
 export type Offer = Schemas["Offer"];
 export type OfferLine = Schemas["OfferLine"];
+export type Needed = Schemas["Needed"];
+export type IssuedHead = Schemas["IssuedHead"];
+export type IssuedReport = Schemas["IssuedReport"];
+export type YardSettings = Schemas["YardSettings"];
+export type AdvertReading = Schemas["AdvertReading"];
 export type OwnChoice = Schemas["OwnChoice"];
 export type PlannedPoint = Schemas["PlannedPoint"];
 export type RenewWhy = Schemas["RenewWhy"];
@@ -245,6 +250,14 @@ export const api = {
   importFamily: (body: Family) => ask(client.POST("/families", { body })),
   candidate: (id: string) => ask(client.GET("/candidates/{id}", at(id))),
   document: (id: string) => ask(client.GET("/candidates/{id}/document", at(id))),
+  settings: () => ask(client.GET("/settings")),
+  setSettings: (body: YardSettings) => ask(client.PUT("/settings", { body })),
+  reports: (id: string) => ask(client.GET("/candidates/{id}/reports", { params: { path: { id } } })),
+  report: (id: string, report: string) =>
+    ask(client.GET("/candidates/{id}/reports/{report}", { params: { path: { id, report } } })),
+  issueReport: (id: string, body: Schemas["NewReport"]) =>
+    ask(client.POST("/candidates/{id}/reports", { params: { path: { id } }, body })),
+  readAdvert: (text: string) => ask(client.POST("/adverts/read", { body: { text } })),
   create: (body: Candidate) => ask(client.POST("/candidates", { body })),
   importBundle: (body: Bundle) => ask(client.POST("/candidates/import", { body })),
   edit: (id: string, version: number, body: Candidate) =>

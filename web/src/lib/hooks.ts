@@ -1,6 +1,6 @@
-import { useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, type CandidateView } from "./api";
+import { api, type Candidate, type CandidateView } from "./api";
 
 /** Width of an element, followed as it changes. */
 export function useWidth<T extends HTMLElement>() {
@@ -57,4 +57,14 @@ export function useMedia(query: string): boolean {
     return () => media.removeEventListener("change", listener);
   }, [query]);
   return matches;
+}
+
+/** Changes a stored candidate. */
+export function useEdit(view: CandidateView) {
+  const fresh = useFreshView();
+  return useMutation({
+    mutationFn: (change: (c: Candidate) => Candidate) =>
+      api.edit(view.id, view.version, change(view.candidate)),
+    onSuccess: fresh,
+  });
 }

@@ -1,11 +1,14 @@
 // The words for what the API names.
 
+import { money } from "./format";
 import type {
+  Assessment,
   Blocker,
   CodeParts,
   Grade,
   Hazard,
   MaintenancePolicy,
+  Needed,
   RenewWhy,
   ScanItem,
   VerdictKind,
@@ -67,11 +70,11 @@ export const exposureWord: Record<string, string> = {
 export const careWord = ["poor", "ordinary", "good"] as const;
 
 export const mechanismWord: Record<string, string> = {
-  infant: "made wrong: early or never",
-  random: "at any time alike",
-  wear: "rubbed away",
-  ageing: "hardens, corrodes, perishes",
-  fatigue: "cracks after many cycles",
+  infant: "A bad part fails early or never",
+  random: "It can fail at any time",
+  wear: "It wears with use",
+  ageing: "It ages: hardens, corrodes, perishes",
+  fatigue: "It cracks after long use",
 };
 
 export const phaseWord: Record<string, string> = {
@@ -191,6 +194,11 @@ export function blockerSays(g: Blocker): { title: string; say: string } {
     const [title, say] = identitySays[g.cause.note.kind] ?? [g.cause.note.kind, ""];
     return { title, say };
   }
+  if (g.cause.kind === "danger")
+    return {
+      title: `${g.cause.name}: dangerous`,
+      say: "It can hurt someone, and it is more likely there, or to fail without warning, than not. Do not drive it before somebody has looked, and have it put right before money moves.",
+    };
   const note = g.cause.note ? ` ${g.cause.note}` : "";
   return {
     title: provenanceWord[g.cause.item] ?? g.cause.item,
@@ -313,7 +321,38 @@ export function whySays(why: RenewWhy): string {
       return `nearly due: ${why.work}`;
     case "likely":
       return "likely within your plan";
+    case "risk":
+      return "dearer on average, but it spares you a large bill";
     case "together":
       return "while it is apart";
+  }
+}
+
+/** What is needed before a verdict: what to do, what it is worth, and where it is done. */
+export function neededSays(n: Needed, a: Assessment): { what: string; why: string; to: string } {
+  const check = "open_check" in n ? a.open_checks[n.open_check] : undefined;
+  const look = check ? `${check.name} (${check.minutes} min)` : "";
+  const worth = "worth" in n && n.worth >= 0.5 ? `, worth about ${money(n.worth)}` : "";
+  switch (n.kind) {
+    case "report":
+      return {
+        what: "Ask for the history report",
+        why: `about ${money(n.cost)}${worth}; ${n.items.length} items are not asked`,
+        to: "papers/provenance",
+      };
+    case "identity":
+      return {
+        what: "See that the numbers on it are those of its papers",
+        why: "without it nothing else counts",
+        to: "papers/provenance",
+      };
+    case "cold_start":
+      return { what: "Hear it start cold", why: `${look}${worth}`, to: "walk-round" };
+    case "look":
+      return {
+        what: `${systemWord[n.system] ?? n.system}: ${n.points.slice(0, 2).join(", ").toLowerCase()}`,
+        why: `${look}${worth}`,
+        to: "walk-round",
+      };
   }
 }

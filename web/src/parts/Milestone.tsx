@@ -1,7 +1,7 @@
 import { NavLink } from "react-router";
-import type { Assessment, VerdictKind } from "../lib/api";
+import type { Assessment, Summary, VerdictKind } from "../lib/api";
 import { exact, money } from "../lib/format";
-import { blockerSays, verdictWord } from "../lib/words";
+import { blockerSays, neededSays, verdictWord } from "../lib/words";
 
 /** The decision in a few words with its number. */
 export function verdictLine(kind: VerdictKind, limit: number): string {
@@ -9,10 +9,12 @@ export function verdictLine(kind: VerdictKind, limit: number): string {
 }
 
 /** The line under it: what stands in the way, or what to do next. */
-function below({ blockers, open_checks }: Assessment): string {
-  const blocker = blockers[0];
+function below(a: Assessment): string {
+  const blocker = a.blockers[0];
   if (blocker) return `${blocker.kind === "stop" ? "Stop" : "Prove first"}: ${blockerSays(blocker).title}`;
-  const check = open_checks[0];
+  const first = a.verdict.needed[0];
+  if (first) return `Decides it: ${neededSays(first, a).what}`;
+  const check = a.open_checks[0];
   if (!check) return "Every check is done";
   return check.value_of_information > check.cost
     ? `Next: ${check.name}, worth about ${money(check.value_of_information)}`
@@ -54,6 +56,31 @@ export function Milestone({ assessment, to }: { assessment: Assessment; to?: str
   ) : (
     <div className={shape} aria-live="polite">
       {body}
+    </div>
+  );
+}
+
+/** The last known verdict while a new one is computed, and marked as that. */
+export function LastKnown({ summary: s }: { summary: Summary }) {
+  return (
+    <div className="block rounded-t-[1.7rem] rounded-b-sm border-2 border-b-0 border-dashed border-strong bg-tarmac px-6 pt-2 pb-1.5 text-on-tarmac">
+      <span className="grid grid-cols-[1fr_auto] items-end gap-x-4 text-left">
+        <span>
+          <span className="sign block text-sm leading-none text-on-tarmac-soft">Last known verdict</span>
+          <span className="sign block text-[1.7rem] leading-tight font-bold">
+            {verdictLine(s.verdict, s.limit)}
+          </span>
+        </span>
+        <span className="sign grid grid-cols-[auto_auto] gap-x-2 text-base leading-tight">
+          <span className="text-on-tarmac-soft">asks</span>
+          <b className="reading text-right">{exact(s.asking)}</b>
+          <span className="text-on-tarmac-soft">worth to you</span>
+          <b className="reading text-right">{money(s.limit)}</b>
+        </span>
+      </span>
+      <span className="sign block truncate text-left text-[0.95rem] leading-snug text-on-tarmac-soft">
+        A new one is being computed
+      </span>
     </div>
   );
 }

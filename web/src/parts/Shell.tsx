@@ -1,12 +1,12 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useState, type ReactNode } from "react";
 import { Link, NavLink } from "react-router";
-import { useKeptSince } from "../lib/api";
+import { useKeptSince, type Summary } from "../lib/api";
 import { outbox, useOutbox } from "../lib/outbox";
 import { usePhotos } from "../lib/photos";
 import { toggleTheme } from "../lib/theme";
 import type { WhatIf } from "../lib/whatIf";
-import { Milestone } from "./Milestone";
+import { LastKnown, Milestone } from "./Milestone";
 import { TrialBar } from "./WhatIfPanel";
 
 export function Mark() {
@@ -236,6 +236,40 @@ export function Shell({ tried, screen, children }: { tried: WhatIf; screen: stri
       <main className="mx-auto max-w-[1500px] px-3 pt-4 pb-40 sm:px-6 lg:pb-16">{children}</main>
       <footer className="no-print fixed inset-x-0 bottom-0 z-20 lg:hidden">
         <Milestone assessment={assessment} to={`/c/${view.id}/verdict`} />
+      </footer>
+    </>
+  );
+}
+
+/** A candidate that is being judged: its road of work and its last known verdict stand at once. */
+export function Waiting({ id, summary, screen }: { id: string; summary: Summary; screen: string }) {
+  useTitle(`${screen}: ${summary.title}`);
+  return (
+    <>
+      <header className="no-print sticky top-0 z-20 bg-paper">
+        <TopBar>
+          <p className="sign truncate text-xl leading-tight font-semibold">{summary.title}</p>
+        </TopBar>
+        <WaitingLine />
+        <div className="mx-auto grid max-w-[1500px] items-end gap-6 border-b-2 border-ink px-3 pt-1 pb-2 sm:px-6 lg:grid-cols-[1fr_25rem]">
+          <Route id={id} />
+          <div className="hidden lg:block">
+            <LastKnown summary={summary} />
+          </div>
+        </div>
+      </header>
+      <main className="mx-auto max-w-[1500px] px-3 pt-4 pb-40 sm:px-6 lg:pb-16">
+        <p role="status" className="text-lg">
+          Judging it anew.
+        </p>
+        <div className="mt-4 grid gap-4 opacity-60" aria-hidden="true">
+          {[72, 40, 40, 40, 40, 40].map((h, i) => (
+            <div key={i} className="bg-sunk" style={{ height: h }} />
+          ))}
+        </div>
+      </main>
+      <footer className="no-print fixed inset-x-0 bottom-0 z-20 lg:hidden">
+        <LastKnown summary={summary} />
       </footer>
     </>
   );

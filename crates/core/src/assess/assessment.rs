@@ -114,12 +114,8 @@ pub struct Assessment {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Limit {
-    /// The limit price goes by the bill as it comes: what renewing at purchase would save is not in it.
-    AsItComes,
-    /// Jobs are costed one by one; nothing is saved by doing neighbours together.
-    JobsApart,
-    /// Scheduled work is in the bill; that it also prevents failures within the plan is not counted.
-    WorkPreventsNothing,
+    /// Jobs after the day of purchase are costed one by one; nothing is saved by doing neighbours together then.
+    LaterVisitsApart,
 }
 
 /// Care as a hidden level of the whole vehicle: poor, ordinary, good, in this order.

@@ -9,6 +9,7 @@ use crate::decision::blockers::{self, Blocker, CampaignResult};
 use crate::decision::grade::{self, Grade};
 use crate::decision::knowledge;
 use crate::decision::limit_price::{self, LimitPrice};
+use crate::decision::needed;
 use crate::decision::offer::{Offer, OfferInputs, offer};
 use crate::decision::point_result::{PointInputs, PointResult, point_result};
 use crate::decision::value_of_information::{self, ChecksInputs, OpenCheck};
@@ -30,10 +31,11 @@ use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::posterior::{Posterior, empty_parts};
 use crate::inference::setting::Setting;
 use crate::inference::source_views::{SourceChance, by_source};
-use crate::money::expected_bill::Bill;
-use crate::money::point_cost::{ExpectedCost, reference_money};
+use crate::money::expected_bill::{Bill, BillParts};
+use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
-use crate::money::schedule;
+use crate::money::purchase_decision::{decide_plan, decide_reference};
+use crate::money::purchase_plan::DecidedPlan;
 use crate::money::simulation::BillSimulation;
 use crate::reliability::care;
 use crate::reliability::plan_grid::FutureGrid;
@@ -112,13 +114,15 @@ fn judge(context: &Context<'_>, depth: Depth) -> Result<Assessment, AssessError>
             by_source(context, all_heard.then_some(&posterior.before))?
         }
     };
+    let plan = decide_plan(context, &posterior.after, &priced);
     let ahead = ahead(&posterior, &priced);
-    let mut bill = bill(context, &priced, &references);
-    let tail_excess = spread(context, &posterior, &priced, &ahead, &mut bill);
-    let inputs = PointsInputs { context, posterior: &posterior, priced: &priced, ahead, references, sources };
+    let bill = bill(context, &posterior, &priced, &plan, &references);
+    let inputs =
+        PointsInputs { context, posterior: &posterior, priced: &priced, plan: &plan, ahead, references, sources };
     let points = points(&inputs, &mut parts, depth);
-    let decision = Decision::new(context, &posterior, &priced, Figures { points: &points, bill: &bill, tail_excess });
-    Ok(assessment(context, &posterior, priced, points, bill, decision))
+    let decision = Decision::new(context, &posterior, &priced, Figures { points: &points, bill: &bill, plan: &plan });
+    let care = care_result(context, &posterior.after, &priced, &plan);
+    Ok(assessment(context, &posterior, priced, Figures { points: &points, bill: &bill, plan: &plan }, decision, care))
 }
 
 /// A point within the plan, all evidence weighed and the levels of care mixed.
@@ -159,34 +163,25 @@ fn references<'c>(
         .collect()
 }
 
-/// The bill with its scheduled work, beside that of the reference example.
-fn bill(context: &Context<'_>, priced: &PricedPoints, references: &[[RemainingLife; 3]]) -> Bill {
-    let (setting, a) = (context.setting, context.setting.assumptions);
-    let (usual, example) = (care::weights(a.care_unknown), priced.reference.example);
-    let points = references.iter().zip(&priced.costs).map(|(life, cost)| reference_money(life, cost, &usual, example));
-    let reference = points.sum::<f64>() + schedule::reference(setting, context.families, example, a);
-    let mut bill = Bill::of_work(&priced.work, reference, setting.candidate);
-    bill.add_work(&priced.work, setting.horizon, setting.candidate.plan.years);
-    bill
-}
-
-/// Puts the points' money along the plan, and how far the bill may go; how far the mean of its worst tenth lies
-/// above the mean of all simulated futures.
-fn spread(
+/// The bill under the policy that the buyer follows, beside that of the reference example under the same.
+fn bill(
     context: &Context<'_>,
     posterior: &Posterior,
     priced: &PricedPoints,
-    ahead: &[Ahead],
-    bill: &mut Bill,
-) -> f64 {
-    for (cost, ahead) in priced.costs.iter().zip(ahead) {
-        bill.add_point(&ahead.remaining, cost, &ahead.failures, context.setting.candidate.plan.years);
-    }
-    bill.mean = priced.bill();
-    bill.excess = bill.mean - bill.reference;
-    let tail = BillSimulation::new(context, &posterior.after, priced).tail();
-    (bill.p90, bill.cvar90) = (tail.p90, tail.cvar90);
-    tail.cvar90 - tail.mean
+    plan: &DecidedPlan,
+    references: &[[RemainingLife; 3]],
+) -> Bill {
+    let usual = care::weights(context.setting.assumptions.care_unknown);
+    let example = priced.reference.example;
+    let scenarios = reference_scenarios(references, usual, example);
+    let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example));
+    let weights = &posterior.after.weights;
+    Bill::new(BillParts {
+        plan,
+        reference,
+        scheduled: (priced.work.mean(weights), care::mix(weights, |l| priced.work.now[l])),
+        along: BillSimulation::new(context, &posterior.after, priced).along(&plan.renewed),
+    })
 }
 
 /// What the results of the points are made from.
@@ -194,6 +189,7 @@ struct PointsInputs<'a, 'c> {
     context: &'a Context<'c>,
     posterior: &'a Posterior,
     priced: &'a PricedPoints,
+    plan: &'a DecidedPlan,
     ahead: Vec<Ahead>,
     references: Vec<[RemainingLife; 3]>,
     sources: Vec<Vec<SourceChance>>,
@@ -213,7 +209,7 @@ fn points<'c>(inputs: &PointsInputs<'_, 'c>, parts: &mut [PreparedParts<'c>], de
                 past: &posterior.prior.pasts[i],
                 remaining,
                 money: &priced.costs[i],
-                expected: priced.expected[i].expected,
+                expected: priced.expected[i].expected(inputs.plan.renewed[i]),
                 papers: posterior.before.by_horizon(i),
                 reference: mixed_chance(&inputs.references[i], &usual),
                 survived_alike: mixed_chance(&posterior.prior.by_point[i], &usual),
@@ -234,7 +230,7 @@ fn points<'c>(inputs: &PointsInputs<'_, 'c>, parts: &mut [PreparedParts<'c>], de
 struct Figures<'a> {
     points: &'a [PointResult],
     bill: &'a Bill,
-    tail_excess: f64,
+    plan: &'a DecidedPlan,
 }
 
 /// Everything that is decided from the figures.
@@ -254,21 +250,23 @@ impl Decision {
     fn new(context: &Context<'_>, posterior: &Posterior, priced: &PricedPoints, figures: Figures<'_>) -> Self {
         let Context { families, setting, odometer, applicable_points, .. } = *context;
         let (candidate, a) = (setting.candidate, setting.assumptions);
-        let Figures { points, bill, tail_excess } = figures;
-        let value = limit_price::limit_price(candidate, priced.reference, bill.excess, tail_excess, a);
+        let Figures { points, bill, plan } = figures;
+        let value = limit_price::limit_price(candidate, priced.reference, odometer, bill, a);
         let identity = identity::identity(candidate, families);
         let campaigns = blockers::campaigns(candidate, families, a);
-        let blockers = blockers::blockers(candidate, families, odometer, &identity, &campaigns, a);
+        let blockers = blockers::blockers(candidate, families, odometer, &identity, &campaigns, points, a);
         let inputs = ChecksInputs {
             candidate,
             families,
             applicable_points,
             scenarios: &posterior.after,
             priced: &priced.expected,
+            renewed: &plan.renewed,
             value: &value,
             budget: setting.budget,
         };
         let open_checks = value_of_information::checks(&inputs, a);
+        let needed = needed::needed(candidate, families, points, &open_checks, &value, a);
         let due = &priced.due;
         let decided = DecisionInputs {
             points,
@@ -277,15 +275,15 @@ impl Decision {
             value: &value,
             blockers: &blockers,
             open_checks: &open_checks,
+            needed: &needed,
             table: a,
         };
         let verdict = verdict::decide(&decided);
-        let asked =
-            OfferInputs { candidate, families, points, due, bill, value: &value, blockers: &blockers, table: a };
+        let asked = OfferInputs { candidate, families, points, due, value: &value, blockers: &blockers, table: a };
         let offer = offer(&asked);
         let walk = walk_round::plan(candidate, families, &open_checks, &value, &verdict, a);
-        let worst = blockers.first().map_or(Grade::Trifle, |b| blockers::grade_of(b.kind));
-        let grade = grade::of_excess(bill.p90 - bill.reference, priced.reference.price, a).max(worst);
+        let worst = blockers.iter().map(blockers::grade_of).max().unwrap_or(Grade::Trifle);
+        let grade = grade::of_excess(bill.p90 - bill.reference_p90, priced.reference.price, a).max(worst);
         Self { value, identity, campaigns, blockers, open_checks, verdict, offer, walk, grade }
     }
 }
@@ -295,9 +293,9 @@ fn assessment(
     context: &Context<'_>,
     posterior: &Posterior,
     priced: PricedPoints,
-    points: Vec<PointResult>,
-    bill: Bill,
+    figures: Figures<'_>,
     decision: Decision,
+    care: CareResult,
 ) -> Assessment {
     let Context { families, setting, odometer, .. } = *context;
     let (candidate, a) = (setting.candidate, setting.assumptions);
@@ -323,13 +321,13 @@ fn assessment(
         usage_range: None,
         identity,
         campaigns,
-        care: care_result(context, &posterior.after, &priced.expected, bill.scheduled),
+        care,
         exposures: exposures(candidate, context.applicable_points),
         due: priced.due,
-        systems: systems(&points),
-        knowledge: knowledge::knowledge(candidate, &points),
-        points,
-        bill,
+        systems: systems(figures.points),
+        knowledge: knowledge::knowledge(candidate, figures.points),
+        points: figures.points.to_vec(),
+        bill: figures.bill.clone(),
         value,
         blockers,
         verdict,
@@ -340,7 +338,7 @@ fn assessment(
         checks_done,
         grade,
         approximate: posterior.after.approximate,
-        limits: vec![Limit::AsItComes, Limit::JobsApart, Limit::WorkPreventsNothing],
+        limits: vec![Limit::LaterVisitsApart],
     }
 }
 
@@ -362,8 +360,10 @@ fn exposures(candidate: &Candidate, applicable_points: &[ApplicablePoint<'_>]) -
         .collect()
 }
 
-fn care_result(context: &Context<'_>, after: &CareScenarios, expected: &[ExpectedCost], scheduled: f64) -> CareResult {
-    let bill = std::array::from_fn(|l| expected.iter().map(|p| p.by_level[l]).sum::<f64>() + scheduled);
+fn care_result(context: &Context<'_>, after: &CareScenarios, priced: &PricedPoints, plan: &DecidedPlan) -> CareResult {
+    let points = priced.expected.iter().zip(&plan.renewed);
+    let of = |l: usize| points.clone().map(|(p, r)| p.by_level(*r)[l]).sum::<f64>();
+    let bill = std::array::from_fn(|l| of(l) + priced.work.total(l) - plan.saved);
     CareResult { index: context.index.clone(), before: context.prior, after: after.weights, bill }
 }
 

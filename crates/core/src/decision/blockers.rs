@@ -6,13 +6,15 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::decision::grade::Grade;
+use crate::decision::point_result::PointResult;
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Buyer;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::BlockerKind;
-use crate::documents::family::Family;
-use crate::documents::paper::{CampaignState, ProvenanceKind, ProvenanceState};
+use crate::documents::family::{Campaign, Family};
+use crate::documents::paper::{CampaignState, LedgerEntry, ProvenanceKind, ProvenanceState};
+use crate::documents::reference::PointRef;
 use crate::evidence::identity::{Identity, IdentityNote};
 use crate::evidence::odometer_result::{AnomalyKind, Odometer};
 
@@ -24,6 +26,7 @@ pub fn blockers(
     odometer: &Odometer,
     identity: &Identity,
     campaigns: &[CampaignResult],
+    points: &[PointResult],
     a: &Assumptions,
 ) -> Vec<Blocker> {
     let mut out = Vec::new();
@@ -65,6 +68,10 @@ pub fn blockers(
             }
         }
     }
+    for p in points.iter().filter(|p| p.hurts.is_some_and(|h| h >= a.hurts_surely)) {
+        let cause = BlockerCause::Danger { at: p.at.clone(), name: p.name.clone(), chance: p.hurts.unwrap_or(1.0) };
+        out.push(Blocker { kind: BlockerKind::ProveFirst, cause });
+    }
     out.sort_by_key(|g| std::cmp::Reverse(g.kind));
     out
 }
@@ -88,6 +95,10 @@ pub fn campaigns(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
     all.filter_map(|(f, c)| {
         let share = fit(&c.applies, f, candidate, a)?.share;
         let answer = candidate.campaign_answer(&f.id, &c.id);
+        let state = match answer.map_or(CampaignState::Unknown, |x| x.state) {
+            CampaignState::Unknown if renewed_since(candidate, f, c, a) => CampaignState::Proved,
+            state => state,
+        };
         Some(CampaignResult {
             family: f.id.clone(),
             campaign: c.id.clone(),
@@ -97,19 +108,31 @@ pub fn campaigns(candidate: &Candidate, families: &[Family], a: &Assumptions) ->
             proof: c.proof.clone(),
             safety: c.safety,
             share,
-            state: answer.map_or(CampaignState::Unknown, |x| x.state),
+            state,
             note: answer.map_or_else(String::new, |x| x.note.clone()),
         })
     })
     .collect()
 }
 
+/// Whether a credible paper shows everything that a campaign revises renewed.
+fn renewed_since(candidate: &Candidate, family: &Family, campaign: &Campaign, a: &Assumptions) -> bool {
+    let believed = |e: &&LedgerEntry| a.credibility(e.evidence) >= a.proved && !e.first_design;
+    let renewed = |point: &String| {
+        let mut entries = candidate.ledger.iter().filter(believed);
+        entries.any(|e| e.renews.iter().any(|r| r.family == family.id && &r.point == point))
+    };
+    !campaign.revises.is_empty() && campaign.revises.iter().all(renewed)
+}
+
 /// The grade that an open blocker holds the vehicle at.
 #[must_use]
-pub fn grade_of(kind: BlockerKind) -> Grade {
-    match kind {
-        BlockerKind::Stop => Grade::Stopper,
-        BlockerKind::ProveFirst => Grade::Worry,
+pub fn grade_of(blocker: &Blocker) -> Grade {
+    match (blocker.kind, &blocker.cause) {
+        (BlockerKind::Stop, _) | (_, BlockerCause::Danger { .. } | BlockerCause::Check { danger: true, .. }) => {
+            Grade::Stopper
+        }
+        (BlockerKind::ProveFirst, _) => Grade::Worry,
     }
 }
 
@@ -184,6 +207,15 @@ pub enum BlockerCause {
         item: ProvenanceKind,
         /// Who said so.
         note: String,
+    },
+    /// Something that can hurt someone is more likely there, or to come unannounced, than not.
+    Danger {
+        /// Which.
+        at: PointRef,
+        /// Its name.
+        name: String,
+        /// Chance.
+        chance: f64,
     },
     /// An outcome of a check.
     Check {

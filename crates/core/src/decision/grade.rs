@@ -30,15 +30,11 @@ fn band(x: f64, limits: [f64; 3]) -> usize {
     limits.iter().filter(|l| x >= **l).count()
 }
 
-/// Severity 0 to 3: cost at the worst branch against the reference price, raised to the top where it
-/// can hurt someone.
+/// Severity 0 to 3: cost at the worst branch against the going price.
 #[must_use]
-pub fn severity(worst_cost: f64, value: f64, can_hurt: bool, a: &Assumptions) -> usize {
-    if can_hurt {
-        3
-    } else {
-        band(if value > 0.0 { worst_cost / value } else { 1.0 }, [a.severity_low, a.severity_middle, a.severity_high])
-    }
+pub fn severity(worst_cost: f64, value: f64, a: &Assumptions) -> usize {
+    let share = if value > 0.0 { worst_cost / value } else { 1.0 };
+    band(share, [a.severity_low, a.severity_middle, a.severity_high])
 }
 
 /// Likelihood 0 to 3 by the chance within the plan.
@@ -48,12 +44,12 @@ pub fn likelihood(p_horizon: f64, a: &Assumptions) -> usize {
 }
 
 const MATRIX: [[Grade; 4]; 4] = {
-    use Grade::{Blow, Chore, Stopper, Trifle, Worry};
+    use Grade::{Blow, Chore, Trifle, Worry};
     [
         [Trifle, Trifle, Trifle, Chore],
         [Trifle, Chore, Chore, Worry],
         [Chore, Worry, Worry, Blow],
-        [Worry, Blow, Blow, Stopper],
+        [Worry, Blow, Blow, Blow],
     ]
 };
 
@@ -63,8 +59,20 @@ pub fn grade(severity: usize, likelihood: usize) -> Grade {
     MATRIX[severity.min(3)][likelihood.min(3)]
 }
 
-/// The vehicle's grade by its expected bill beyond the reference example's, against the reference
-/// price: the bands of severity, the last two split at half the price.
+/// The grade of a point: money gives at most the fourth; where it can hurt someone, the chance that it is there or
+/// comes unannounced counts as the gravest severity from a twentieth on, and as a dangerous defect from one half.
+#[must_use]
+pub fn of_point(severity: usize, likelihood: usize, hurts: Option<f64>, a: &Assumptions) -> Grade {
+    let money = grade(severity, likelihood);
+    match hurts {
+        Some(chance) if chance >= a.hurts_surely => Grade::Stopper,
+        Some(chance) if chance >= a.hurts_likely => money.max(grade(3, self::likelihood(chance, a))),
+        _ => money,
+    }
+}
+
+/// The vehicle's grade by how far its bill may go beyond the reference example's, against the going price: money alone
+/// gives at most the fourth.
 #[must_use]
 pub fn of_excess(excess: f64, value: f64, a: &Assumptions) -> Grade {
     let share = if value > 0.0 { excess / value } else { 1.0 };
@@ -72,8 +80,7 @@ pub fn of_excess(excess: f64, value: f64, a: &Assumptions) -> Grade {
         s if s < a.severity_low => Grade::Trifle,
         s if s < a.severity_middle => Grade::Chore,
         s if s < a.severity_high => Grade::Worry,
-        s if s < a.vehicle_stopper => Grade::Blow,
-        _ => Grade::Stopper,
+        _ => Grade::Blow,
     }
 }
 
@@ -89,7 +96,7 @@ mod tests {
                 assert!(l == 0 || grade(s, l) >= grade(s, l - 1));
             }
         }
-        assert_eq!((grade(0, 0), grade(3, 3)), (Grade::Trifle, Grade::Stopper));
+        assert_eq!((grade(0, 0), grade(3, 3)), (Grade::Trifle, Grade::Blow));
     }
 
     #[test]
@@ -97,7 +104,17 @@ mod tests {
         let a = Assumptions::default();
         assert_eq!(likelihood(0.05, &a), 1);
         assert_eq!(likelihood(0.0499, &a), 0);
-        assert_eq!(severity(250.0, 1000.0, false, &a), 3);
-        assert_eq!(severity(1.0, 1000.0, true, &a), 3);
+        assert_eq!(severity(250.0, 1000.0, &a), 3);
+        assert_eq!(severity(1.0, 1000.0, &a), 0);
+    }
+
+    #[test]
+    fn money_alone_never_ends_a_purchase() {
+        let a = Assumptions::default();
+        assert_eq!(of_point(3, 3, None, &a), Grade::Blow);
+        assert_eq!(of_point(0, 3, Some(0.04), &a), Grade::Chore);
+        assert_eq!(of_point(0, 3, Some(0.05), &a), Grade::Blow);
+        assert_eq!(of_point(0, 0, Some(0.5), &a), Grade::Stopper);
+        assert_eq!(of_excess(900.0, 1000.0, &a), Grade::Blow);
     }
 }

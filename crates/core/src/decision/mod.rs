@@ -4,6 +4,7 @@ pub mod blockers;
 pub mod grade;
 pub mod knowledge;
 pub mod limit_price;
+pub mod needed;
 pub mod offer;
 pub mod point_result;
 pub mod value_of_information;

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::decision::blockers::Blocker;
-use crate::decision::limit_price::LimitPrice;
+use crate::decision::limit_price::{Bound, LimitPrice, PriceMark};
 use crate::decision::point_result::PointResult;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
@@ -14,7 +14,6 @@ use crate::documents::check::BlockerKind;
 use crate::documents::family::Family;
 use crate::documents::paper::Evidence;
 use crate::documents::reference::{IntervalRef, PointRef};
-use crate::money::expected_bill::Bill;
 use crate::money::reference_price::ReferenceBasis;
 use crate::money::schedule::Due;
 
@@ -81,8 +80,21 @@ pub enum LineAbout {
     /// What else it is expected to need beyond another of its age and usage; below 0 where the market prices in
     /// part of what the lines above name.
     Rest,
-    /// Room for bad luck.
+    /// Room for bad luck beyond what the market holds back; below 0 where this one has less of it.
     RiskMargin,
+    /// What is marked on it.
+    Marked {
+        /// The marks.
+        marks: Vec<PriceMark>,
+    },
+    /// What nobody asked of the history report.
+    NotAsked,
+    /// What the bound of the limit price takes back: above 0 where the best of its kind holds it, below 0 where its
+    /// scrap does.
+    Bound {
+        /// Which.
+        bound: Bound,
+    },
 }
 
 /// What supports a line.
@@ -148,8 +160,6 @@ pub struct OfferInputs<'a> {
     pub points: &'a [PointResult],
     /// Scheduled work.
     pub due: &'a [Due],
-    /// The bill.
-    pub bill: &'a Bill,
     /// The value.
     pub value: &'a LimitPrice,
     /// The blockers.
@@ -161,10 +171,9 @@ pub struct OfferInputs<'a> {
 /// What to offer, and what it is argued with.
 #[must_use]
 pub fn offer(inputs: &OfferInputs<'_>) -> Offer {
-    let OfferInputs { bill, value, blockers, table, .. } = *inputs;
-    let (asking, limit, r) = (value.asking, value.limit, value.reference);
-    // Where it is worth less than nothing, the lines say by how much more than the asking price.
-    let worth = value.reference.price - bill.excess - value.risk_margin;
+    let OfferInputs { value, blockers, table, .. } = *inputs;
+    let (asking, limit, r) = (value.asking, value.limit, &value.reference);
+    let worth = value.limit;
     let gap = asking - said(worth);
     let mut lines = Vec::new();
     if r.basis != ReferenceBasis::Asking {
@@ -176,18 +185,33 @@ pub fn offer(inputs: &OfferInputs<'_>) -> Offer {
     lines.extend(faults.into_iter().chain(overdue.into_iter().filter(|d| d.cost.mean >= 0.5).map(overdue_line)));
     let is_shown = |l: &&OfferLine| matches!(l.about, LineAbout::Fault { .. } | LineAbout::Overdue { .. });
     let shown: f64 = lines.iter().filter(is_shown).map(|l| l.amount).sum();
-    if value.risk_margin >= 0.5 {
+    if value.risk_margin.abs() >= 0.5 {
         lines.push(OfferLine { about: LineAbout::RiskMargin, amount: said(value.risk_margin), evidence: Vec::new() });
+    }
+    if value.marked_price < r.price {
+        let amount = said(r.price - value.marked_price);
+        lines.push(OfferLine { about: LineAbout::Marked { marks: value.marks.clone() }, amount, evidence: Vec::new() });
+    }
+    if value.not_asked >= 0.5 {
+        let amount = said(value.not_asked);
+        lines.push(OfferLine { about: LineAbout::NotAsked, amount, evidence: Vec::new() });
+    }
+    if let Some(bound) = value.bound {
+        let amount = said(value.unbounded - value.limit);
+        lines.push(OfferLine { about: LineAbout::Bound { bound }, amount, evidence: Vec::new() });
     }
     // What rounding leaves goes where the estimate is.
     let rest = gap - lines.iter().map(|l| l.amount).sum::<f64>();
     lines.push(OfferLine { about: LineAbout::Rest, amount: rest, evidence: Vec::new() });
     lines.sort_by_key(|l| match l.about {
         LineAbout::GoingPrice { .. } => 0,
-        LineAbout::Fault { .. } => 1,
-        LineAbout::Overdue { .. } => 2,
-        LineAbout::Rest => 3,
-        LineAbout::RiskMargin => 4,
+        LineAbout::Marked { .. } => 1,
+        LineAbout::Fault { .. } => 2,
+        LineAbout::Overdue { .. } => 3,
+        LineAbout::Rest => 4,
+        LineAbout::RiskMargin => 5,
+        LineAbout::NotAsked => 6,
+        LineAbout::Bound { .. } => 7,
     });
     let stopped = blockers.iter().any(|b| b.kind == BlockerKind::Stop);
     let stop = asking.min(said(limit));

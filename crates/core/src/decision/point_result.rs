@@ -7,15 +7,19 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::decision::grade::{self, Grade};
+use crate::documents::assumptions::Assumptions;
 use crate::documents::check::Check;
 use crate::documents::failure_point::System;
 use crate::documents::job::PartGrade;
-use crate::documents::paper::Evidence;
+use crate::documents::paper::{Evidence, LedgerEntry};
+use crate::documents::quote::Quoted;
+use crate::documents::quoting;
 use crate::documents::reference::PointRef;
+use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::care_scenarios::mixed_chance;
 use crate::inference::depth::Depth;
 use crate::inference::evidence_mask::EvidenceMask;
-use crate::inference::setting::{Setting, View};
+use crate::inference::setting::{Setting, View, fits_revised};
 use crate::inference::source_views::SourceChance;
 use crate::inference::strip::{Trouble, trouble};
 use crate::money::job_cost::JobCost;
@@ -84,7 +88,9 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
     let (s, lives) = (view.applicable_point, view.lives);
     let (p, a, candidate) = (s.point, setting.assumptions, setting.candidate);
     let p_plan = remaining.by_horizon();
-    let severity = grade::severity(money.worst, inputs.value, p.can_hurt, a);
+    let severity = grade::severity(money.worst, inputs.value, a);
+    // There now, or coming without anybody noticing in time.
+    let hurts = p.can_hurt.then(|| remaining.present + (p_plan - remaining.present).max(0.0) * (1.0 - money.caught));
     let likelihood = grade::likelihood(p_plan, a);
     let linked = |c: &&Check| c.links.iter().any(|l| l.point == p.id);
     let (seen, unseen) = s
@@ -110,27 +116,19 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
         needs_at: NeedsAt { p10: needs(0.1), p50: needs(0.5), p90: needs(0.9) },
         repairs: remaining.present + inputs.failures.iter().sum::<f64>(),
         job: s.family.job(&p.job).map_or_else(String::new, |j| j.name.clone()),
+        job_id: p.job.clone(),
         cost: money.job,
+        quoted: quoting::quoted(candidate, &s.family.id, &p.job),
         worst_cost: money.worst,
+        failure_cost: money.failure,
         expected_cost: inputs.expected,
         severity,
         likelihood,
-        grade: grade::grade(severity, likelihood),
+        grade: grade::of_point(severity, likelihood, hurts, a),
+        hurts,
         trouble: trouble(past, remaining),
         revised: s.built_revised,
-        renewals: s
-            .entries
-            .iter()
-            .map(|e| RenewalMark {
-                usage: e.usage.on_clock(),
-                date: e.date,
-                evidence: e.evidence,
-                credibility: a.credibility(e.evidence),
-                proved: a.credibility(e.evidence) >= a.proved,
-                grade: e.grade,
-                revised: e.revised,
-            })
-            .collect(),
+        renewals: s.entries.iter().map(|e| RenewalMark::of(e, s, a)).collect(),
         why,
         sources: sources.to_vec(),
         seen: ids(seen),
@@ -172,8 +170,14 @@ pub struct PointResult {
     pub job: String,
     /// What that job costs alone.
     pub cost: JobCost,
+    /// The workshop's quote that it goes by; none where it is the sheet's estimate.
+    pub quoted: Option<Quoted>,
+    /// The job's id in its sheet.
+    pub job_id: String,
     /// Cost at the worst branch.
     pub worst_cost: f64,
+    /// Expected cost of a failure: the job, and what comes of not having caught it.
+    pub failure_cost: f64,
     /// Expected money within the plan.
     pub expected_cost: f64,
     /// Severity, 0 to 3.
@@ -182,6 +186,8 @@ pub struct PointResult {
     pub likelihood: usize,
     /// Grade.
     pub grade: Grade,
+    /// Where it can hurt someone: the chance that it is there, or comes within the plan without warning.
+    pub hurts: Option<f64>,
     /// Where its trouble lies along the strip.
     pub trouble: Trouble,
     /// Renewals on paper.
@@ -228,6 +234,21 @@ pub struct RenewalMark {
     pub grade: PartGrade,
     /// Whether the revised part.
     pub revised: bool,
+}
+
+impl RenewalMark {
+    fn of(e: &LedgerEntry, point: &ApplicablePoint<'_>, a: &Assumptions) -> Self {
+        let credibility = a.credibility(e.evidence);
+        Self {
+            usage: e.usage.on_clock(),
+            date: e.date,
+            evidence: e.evidence,
+            credibility,
+            proved: credibility >= a.proved,
+            grade: e.grade,
+            revised: point.built_revised || fits_revised(point, e),
+        }
+    }
 }
 
 /// One step of the waterfall.

@@ -12,15 +12,15 @@ use crate::documents::applicability::applicable;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::LEVELS;
-use crate::documents::check::{Check, Phase};
+use crate::documents::check::{BlockerKind, Check, Phase};
 use crate::documents::family::Family;
 use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::care_scenarios::CareScenarios;
-use crate::inference::check_effect::Answer;
+use crate::inference::check_effect::{Answer, IMPOSSIBLE};
 use crate::inference::context::links;
 use crate::inference::findings::{outlook, weigh};
-use crate::money::point_cost::ExpectedCost;
-use crate::reliability::care::mix;
+use crate::money::point_cost::{ExpectedCost, StateCosts};
+use crate::reliability::care::{self, mix};
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
 
@@ -36,6 +36,8 @@ pub(crate) struct ChecksInputs<'a> {
     pub scenarios: &'a CareScenarios,
     /// What each point is expected to cost.
     pub priced: &'a [ExpectedCost],
+    /// Whether each point is renewed at purchase.
+    pub renewed: &'a [bool],
     /// The limit price so far.
     pub value: &'a LimitPrice,
     /// What is left of the question's steps.
@@ -45,7 +47,8 @@ pub(crate) struct ChecksInputs<'a> {
 /// Checks not yet done, ranked: what they are worth for their time and fee first; among those worth
 /// nothing, what moves the bill most for its minutes.
 pub(crate) fn checks(inputs: &ChecksInputs<'_>, a: &Assumptions) -> Vec<OpenCheck> {
-    let bills: [f64; 3] = std::array::from_fn(|l| inputs.priced.iter().map(|p| p.by_level[l]).sum());
+    let chosen = inputs.priced.iter().zip(inputs.renewed);
+    let bills: [f64; 3] = std::array::from_fn(|l| chosen.clone().map(|(p, r)| p.by_level(*r)[l]).sum());
     let mut out: Vec<OpenCheck> = applicable(inputs.candidate, inputs.families, a)
         .filter(|(f, c)| inputs.candidate.outcome_of(f, c).is_none())
         .map(|(family, check)| open_check(inputs, family, check, &bills, a))
@@ -61,6 +64,15 @@ pub(crate) fn checks(inputs: &ChecksInputs<'_>, a: &Assumptions) -> Vec<OpenChec
     out
 }
 
+/// What knowing something is worth, from the chance and the limit price of each answer: what the best choice then
+/// gains over the best choice now, at the price that is likely paid.
+#[must_use]
+pub fn worth(value: &LimitPrice, answers: &[(f64, f64)]) -> f64 {
+    let paid = value.asking.min(value.limit);
+    let then: f64 = answers.iter().map(|(chance, limit)| chance * (limit - paid).max(0.0)).sum();
+    (then - (value.limit - paid).max(0.0)).max(0.0)
+}
+
 /// One check not yet done, and what knowing its outcome is worth.
 fn open_check(
     inputs: &ChecksInputs<'_>,
@@ -72,14 +84,18 @@ fn open_check(
     let ChecksInputs { scenarios, value, .. } = *inputs;
     let links = links(check, family, inputs.applicable_points);
     inputs.budget.spend(inputs.applicable_points.len() * check.links.len());
+    let mean = mix(&scenarios.weights, |l| bills[l]);
     let mut outcomes = Vec::with_capacity(check.outcomes.len());
-    let (mut worth, mut moves) = (0.0, 0.0);
-    for (chance, bill) in after_each(check, &links, inputs, bills) {
-        let change = bill - mix(&scenarios.weights, |l| bills[l]);
-        let surplus = value.surplus - change;
-        worth += chance * surplus.max(0.0);
+    let mut answers = Vec::with_capacity(check.outcomes.len());
+    let mut moves = 0.0;
+    for ((chance, bill), outcome) in after_each(check, &links, inputs, bills, a).into_iter().zip(&check.outcomes) {
+        let change = bill - mean;
+        // What would end the purchase leaves nothing to be paid for.
+        let stops = outcome.blocker.as_ref().is_some_and(|b| b.kind == BlockerKind::Stop);
+        let limit = if stops { 0.0 } else { value.with_more(change) };
         moves += chance * change.abs();
-        outcomes.push(OutcomeChance { chance, surplus });
+        answers.push((chance, limit));
+        outcomes.push(OutcomeChance { chance, surplus: limit - value.asking });
     }
     OpenCheck {
         family: family.id.clone(),
@@ -88,49 +104,97 @@ fn open_check(
         phase: check.phase,
         minutes: check.minutes,
         cost: check.minutes / 60.0 * a.rate_person + check.fee.map_or(0.0, Money::get),
-        value_of_information: (worth - value.surplus.max(0.0)).max(0.0),
+        value_of_information: worth(value, &answers),
         moves,
         outcomes,
     }
 }
 
-/// Chance of each outcome, and the expected bill after it. An outcome speaks of the points it links, and
-/// through the level of care of all the others.
-fn after_each(check: &Check, links: &[(usize, usize)], inputs: &ChecksInputs<'_>, bills: &[f64; 3]) -> Vec<(f64, f64)> {
-    let ChecksInputs { scenarios, priced, budget, .. } = *inputs;
+/// Chance of each outcome, and the expected bill after it. An outcome speaks of the points it links, which are
+/// planned anew, and through the level of care of all the others.
+fn after_each(
+    check: &Check,
+    links: &[(usize, usize)],
+    inputs: &ChecksInputs<'_>,
+    bills: &[f64; 3],
+    a: &Assumptions,
+) -> Vec<(f64, f64)> {
+    let ChecksInputs { scenarios, priced, renewed, budget, .. } = *inputs;
     let steps = |(s, _): &(usize, usize)| scenarios.remaining[0][*s].cells.len() + links.len() * check.outcomes.len();
     if !budget.spend(3 * links.iter().map(steps).sum::<usize>()) {
         return Vec::new();
     }
     let relinked: Vec<(usize, usize)> = links.iter().enumerate().map(|(i, &(_, l))| (i, l)).collect();
-    let mut by_outcome = vec![(0.0, 0.0); check.outcomes.len()];
-    for (l, level) in LEVELS.into_iter().enumerate().filter(|(l, _)| scenarios.weights[*l] > 0.0) {
-        let small: Vec<Small> = links
-            .iter()
-            .map(|&(s, k)| Small::new(&scenarios.remaining[l][s], &priced[s], l, check.links[k].lead))
-            .collect();
-        let before: Vec<RemainingLife> = small.iter().map(|s| s.remaining.clone()).collect();
-        for (outcome, chance) in outlook(check, &relinked, &before, level).into_iter().enumerate() {
-            let mut after = before.clone();
-            let answer = Answer { check, outcome, links: relinked.clone(), key: String::new() };
-            weigh(&mut after, &[answer], level, f64::INFINITY, budget);
-            let change: f64 = small.iter().zip(&after).map(|(p, z)| z.expect(p.present, &p.cells) - p.expected).sum();
-            let joint = scenarios.weights[l] * chance;
-            by_outcome[outcome].0 += joint;
-            by_outcome[outcome].1 += joint * (bills[l] + change);
+    let small: [Vec<Small>; 3] = std::array::from_fn(|l| {
+        let of = |&(s, k): &(usize, usize)| Small::new(&scenarios.remaining[l][s], &priced[s], l, check.links[k].lead);
+        links.iter().map(of).collect()
+    });
+    let before: [Vec<RemainingLife>; 3] =
+        std::array::from_fn(|l| small[l].iter().map(|s| s.remaining.clone()).collect());
+    let chances: [Vec<f64>; 3] = std::array::from_fn(|l| outlook(check, &relinked, &before[l], LEVELS[l]));
+    let others: [f64; 3] =
+        std::array::from_fn(|l| bills[l] - links.iter().map(|(s, _)| priced[*s].by_level(renewed[*s])[l]).sum::<f64>());
+    let after = |outcome: usize| {
+        let chance = mix(&scenarios.weights, |l| chances[l][outcome]);
+        let ln: [f64; 3] = std::array::from_fn(|l| chances[l][outcome].max(IMPOSSIBLE).ln());
+        let weights = if check.care_sign.is_some() {
+            scenarios.voices.weights(Some(ln))
+        } else {
+            care::after(&scenarios.weights, &ln)
+        };
+        let answer = [Answer { check, outcome, links: relinked.clone(), key: String::new() }];
+        let lives: [Vec<RemainingLife>; 3] = std::array::from_fn(|l| {
+            let mut after = before[l].clone();
+            weigh(&mut after, &answer, LEVELS[l], f64::INFINITY, budget);
+            after
+        });
+        let mut bill = mix(&weights, |l| others[l]);
+        for (i, (s, _)) in links.iter().enumerate() {
+            let left = mix(&weights, |l| small[l][i].run_on.expect(&lives[l][i]));
+            let anew = mix(&weights, |l| small[l][i].renew.expect(&lives[l][i]));
+            let present = mix(&weights, |l| lives[l][i].present);
+            bill += planned_anew(inputs, *s, left, anew, present, a);
         }
+        (chance, bill)
+    };
+    (0..check.outcomes.len()).map(after).collect()
+}
+
+/// What a point costs once it is planned anew: as the person decided, put right where it is there, kept where it is
+/// renewed for other reasons than its own, else whatever costs less.
+fn planned_anew(
+    inputs: &ChecksInputs<'_>,
+    point: usize,
+    left: f64,
+    renewed: f64,
+    present: f64,
+    a: &Assumptions,
+) -> f64 {
+    let s = &inputs.applicable_points[point];
+    let own = inputs.candidate.purchase_plan.own.iter().rev();
+    let own = own.clone().find(|o| o.at.family == s.family.id && o.at.point == s.point.id).map(|o| o.now);
+    let there = present >= a.there_now || (s.point.can_hurt && present >= a.hurts_now);
+    let priced = &inputs.priced[point];
+    let for_others = inputs.renewed[point] && priced.renewed > priced.left;
+    match own {
+        Some(now) => {
+            if now {
+                renewed
+            } else {
+                left
+            }
+        }
+        None if there || for_others => renewed,
+        None => left.min(renewed),
     }
-    let mean = mix(&scenarios.weights, |l| bills[l]);
-    by_outcome.into_iter().map(|(chance, sum)| (chance, if chance > 0.0 { sum / chance } else { mean })).collect()
 }
 
 /// A point in one care scenario reduced to what one check can tell apart: within its lead, later, never; with the
 /// mean cost of each, which no outcome of this check changes.
 struct Small {
     remaining: RemainingLife,
-    present: f64,
-    cells: Vec<f64>,
-    expected: f64,
+    run_on: StateCosts,
+    renew: StateCosts,
 }
 
 impl Small {
@@ -138,12 +202,16 @@ impl Small {
         let last = z.grid.edges()[z.grid.cells()];
         let grid = FutureGrid::bands(z.grid.horizon(), lead.into_iter().chain([last]));
         let remaining = z.on(grid);
-        let mut cells = vec![0.0; remaining.cells.len()];
-        for ((m, cost), upper) in z.cells.iter().zip(&point.cells).zip(&z.grid.edges()[1..]) {
-            cells[remaining.grid.cell(*upper)] += m * cost;
-        }
-        cells.iter_mut().zip(&remaining.cells).filter(|(_, m)| **m > 0.0).for_each(|(c, m)| *c /= m);
-        Self { remaining, present: point.present, cells, expected: point.by_level[level] }
+        let reduced = |of: &StateCosts| {
+            let mut cells = vec![0.0; remaining.cells.len()];
+            for ((m, cost), upper) in z.cells.iter().zip(&of.cells).zip(&z.grid.edges()[1..]) {
+                cells[remaining.grid.cell(*upper)] += m * cost;
+            }
+            cells.iter_mut().zip(&remaining.cells).filter(|(_, m)| **m > 0.0).for_each(|(c, m)| *c /= m);
+            StateCosts { cells, ..of.clone() }
+        };
+        let (run_on, renew) = (reduced(&point.run_on[level]), reduced(&point.renew[level]));
+        Self { remaining, run_on, renew }
     }
 }
 
@@ -162,7 +230,7 @@ pub struct OpenCheck {
     pub minutes: f64,
     /// Time and fee, in money.
     pub cost: f64,
-    /// Expected gain in surplus from knowing its outcome before deciding.
+    /// What the best choice gains from knowing its outcome before deciding.
     pub value_of_information: f64,
     /// Expected absolute change of the bill.
     pub moves: f64,

@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 
 use crate::decision::blockers::Blocker;
 use crate::decision::limit_price::LimitPrice;
+use crate::decision::needed::Needed;
 use crate::decision::point_result::{PointResult, WhyKind, after};
 use crate::decision::value_of_information::OpenCheck;
 use crate::documents::assumptions::Assumptions;
@@ -30,26 +31,33 @@ pub struct DecisionInputs<'a> {
     pub blockers: &'a [Blocker],
     /// Checks not done.
     pub open_checks: &'a [OpenCheck],
+    /// What is needed before a verdict, and missing.
+    pub needed: &'a [Needed],
     /// The table of assumptions.
     pub table: &'a Assumptions,
 }
 
-/// Decides. A stop, or a price out of bargaining's reach, ends it; then what must be proved, or is
-/// worth looking at first; then the price.
+/// Decides. A stop, or a price out of bargaining's reach, ends it; then what must be looked at, proved, or is worth
+/// looking at first; then the price.
 #[must_use]
 pub fn decide(inputs: &DecisionInputs<'_>) -> Verdict {
-    let v = inputs.value;
+    let (v, a) = (inputs.value, inputs.table);
     let stop = inputs.blockers.iter().any(|g| g.kind == BlockerKind::Stop);
-    let worth_a_look = inputs.open_checks.iter().filter(|n| n.value_of_information > n.cost).count();
-    let kind = if stop || v.asking - v.limit > inputs.table.bridge * v.reference.price {
+    let waits = |n: &&OpenCheck| n.value_of_information > n.cost + a.worth_waiting * v.reference.price;
+    let worth_a_look = inputs.open_checks.iter().filter(waits).count();
+    let incomplete = !inputs.needed.is_empty();
+    // While little is known the price must be out of reach of the best of its kind.
+    let most = if incomplete { v.ceiling } else { v.limit };
+    let kind = if stop || v.asking - most > a.bridge * v.reference.price {
         VerdictKind::WalkAway
-    } else if !inputs.blockers.is_empty() || worth_a_look > 0 {
+    } else if incomplete || !inputs.blockers.is_empty() || worth_a_look > 0 {
         VerdictKind::NotYet
     } else if v.surplus < 0.0 {
         VerdictKind::Negotiate
     } else {
         VerdictKind::Buy
     };
+    let least = a.reason_money * v.reference.price;
     let mut change = Vec::new();
     change.extend(inputs.blockers.iter().enumerate().map(|(blocker, _)| Change::Prove { blocker }));
     if v.surplus < 0.0 && !stop {
@@ -63,7 +71,7 @@ pub fn decide(inputs: &DecisionInputs<'_>) -> Verdict {
             turns: v.surplus + d.now >= 0.0,
         }));
     }
-    let worth_it = inputs.open_checks.iter().enumerate().filter(|(_, n)| n.value_of_information > n.cost).take(3);
+    let worth_it = inputs.open_checks.iter().enumerate().filter(|(_, n)| waits(n)).take(3);
     change.extend(worth_it.map(|(open_check, n)| {
         let other = n.outcomes.iter().filter(|o| (o.surplus >= 0.0) != (v.surplus >= 0.0));
         Change::Check { open_check, turns: other.map(|o| o.chance).sum() }
@@ -71,13 +79,16 @@ pub fn decide(inputs: &DecisionInputs<'_>) -> Verdict {
     Verdict {
         kind,
         negotiate_to: (v.surplus < 0.0 && kind == VerdictKind::Negotiate).then_some(v.limit),
-        reasons_for: strongest(reasons_for(inputs)),
-        reasons_against: strongest(reasons_against(inputs, worth_a_look)),
+        reasons_for: strongest(reasons_for(inputs), least),
+        reasons_against: strongest(reasons_against(inputs, worth_a_look), least),
         would_change: change,
+        needed: inputs.needed.to_vec(),
     }
 }
 
-fn strongest(mut reasons: Vec<(f64, Reason)>) -> Vec<Reason> {
+/// The three strongest; what is worth next to nothing is no reason.
+fn strongest(mut reasons: Vec<(f64, Reason)>, least: f64) -> Vec<Reason> {
+    reasons.retain(|r| r.0 >= least);
     reasons.sort_by(|x, y| y.0.total_cmp(&x.0));
     reasons.into_iter().take(3).map(|r| r.1).collect()
 }
@@ -95,7 +106,7 @@ fn reasons_for(inputs: &DecisionInputs<'_>) -> Vec<(f64, Reason)> {
         let steps = [(WhyKind::Use, WhyKind::Papers), (WhyKind::Papers, WhyKind::Findings)];
         for (from, to) in steps {
             let (before, now) = (after(p, from), after(p, to));
-            let amount = (before - now) * p.cost.mean.max(p.worst_cost * inputs.table.worst_counted);
+            let amount = (before - now) * p.failure_cost;
             // What later evidence took back again speaks for nothing.
             if before - now < inputs.table.reason_least || p.p_plan > before - inputs.table.reason_least {
                 continue;
@@ -111,8 +122,6 @@ fn reasons_for(inputs: &DecisionInputs<'_>) -> Vec<(f64, Reason)> {
             out.push((amount, reason));
         }
     }
-    let quiet = inputs.points.iter().filter(|p| p.p_plan < inputs.table.quiet).count();
-    out.push((0.0, Reason::QuietPoints { quiet, total: inputs.points.len() }));
     out
 }
 
@@ -128,6 +137,13 @@ fn reasons_against(inputs: &DecisionInputs<'_>, worth_a_look: usize) -> Vec<(f64
     }
     if inputs.bill.excess > 0.0 {
         out.push((inputs.bill.excess, Reason::BillAboveReference { amount: inputs.bill.excess }));
+    }
+    if v.not_asked > 0.0 {
+        out.push((v.not_asked, Reason::NotAsked { amount: v.not_asked }));
+    }
+    if v.marked_price < v.reference.price {
+        let amount = v.reference.price - v.marked_price;
+        out.push((amount, Reason::Marked { amount }));
     }
     if worth_a_look > 0 {
         let amount = inputs.open_checks.iter().map(|n| n.value_of_information).fold(0.0, f64::max);
@@ -161,6 +177,8 @@ pub struct Verdict {
     pub reasons_against: Vec<Reason>,
     /// What would change it.
     pub would_change: Vec<Change>,
+    /// What is needed before anything is decided, and missing; what is worth most first.
+    pub needed: Vec<Needed>,
 }
 
 /// The decision.
@@ -240,17 +258,20 @@ pub enum Reason {
         /// Money saved in expectation.
         amount: f64,
     },
-    /// Most points are quiet.
-    QuietPoints {
-        /// Points under one in twenty within the plan.
-        quiet: usize,
-        /// Points in all.
-        total: usize,
-    },
     /// A closed blocker.
     Blocker {
         /// Index into the blockers.
         blocker: usize,
+    },
+    /// What nobody asked of the history report.
+    NotAsked {
+        /// Expected loss.
+        amount: f64,
+    },
+    /// Marks that take something off the going price.
+    Marked {
+        /// By so much.
+        amount: f64,
     },
     /// Checks not done that could change the mind.
     NotLookedAt {

@@ -8,6 +8,7 @@ use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::Family;
+use crate::documents::job::Interval;
 
 pub(crate) fn applicable<'a>(
     candidate: &'a Candidate,
@@ -111,6 +112,23 @@ pub(crate) fn makes_way(
     let own = families.iter().filter(|f| !f.kind.is_base() && c.families.iter().any(|r| r.id == f.id));
     let same = |(f, p): (&Family, &FailurePoint)| p.part == point.part && fit(&p.applies, f, c, a).is_some();
     family.kind.is_base() && point.part.is_some() && own.flat_map(|f| f.points.iter().map(move |p| (f, p))).any(same)
+}
+
+/// Whether scheduled work concerns the candidate. That of a base sheet makes way for the same work of a family's own.
+#[must_use]
+pub fn work_concerns(
+    interval: &Interval,
+    family: &Family,
+    families: &[Family],
+    c: &Candidate,
+    a: &Assumptions,
+) -> bool {
+    let own = families.iter().filter(|f| !f.kind.is_base() && c.families.iter().any(|r| r.id == f.id));
+    let same = |(f, i): (&Family, &Interval)| {
+        (i.id == interval.id || (i.is_engine_oil() && interval.is_engine_oil())) && fit(&i.applies, f, c, a).is_some()
+    };
+    fit(&interval.applies, family, c, a).is_some()
+        && !(family.kind.is_base() && own.flat_map(|f| f.intervals.iter().map(move |i| (f, i))).any(same))
 }
 
 /// The sheets that the candidate names, in its order.

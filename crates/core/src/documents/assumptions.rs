@@ -113,7 +113,7 @@ assumptions! {
     /// Life under good care of what depends on upkeep.
     care_good = 1.15, Judgement;
     /// How many times as long as usual owners live with a fault under poor care.
-    patience_poor = 2.0, Judgement;
+    patience_poor = 4.0, Judgement;
     /// How many times as long as usual owners live with a fault under good care.
     patience_good = 0.5, Judgement;
     /// Weight of evidenced services in the care index.
@@ -148,6 +148,32 @@ assumptions! {
     completeness_full = 0.9, Judgement;
     /// Chance that a repair left a paper when no invoice is known.
     completeness_least = 0.1, Judgement;
+    /// Hours of an independent workshop, parts included, above which a job is big: its paper is shown.
+    big_job_hours = 10.0, Judgement;
+    /// Of the repairs of a big job that the papers would have missed, the share that leaves a paper all the same.
+    big_job_paper = 0.6, Judgement;
+    /// Hours of an independent workshop above which a job is very big: nobody hides a rebuilt engine's invoice.
+    very_big_job_hours = 25.0, Judgement;
+    /// Of the repairs of a very big job that the papers would have missed, the share that leaves a paper all the same.
+    very_big_job_paper = 0.85, Judgement;
+    /// How likely a sound part is renewed, against one that has failed, where the paper does not say why.
+    renewed_sound = 0.05, Judgement;
+    /// The same for a part that scheduled work renews.
+    renewed_sound_scheduled = 0.5, Judgement;
+    /// Further services, half of them evidenced, that are counted in: one invoice does not make a cared-for car.
+    care_services_added = 3.0, Judgement;
+    /// Chance that an oil change which came due was kept, where no paper says so.
+    kept_oil = 0.6, Judgement;
+    /// The same of a job of more than some hours.
+    kept_big = 0.4, Judgement;
+    /// Hours of an independent workshop, parts included, above which scheduled work is a big job.
+    kept_big_hours = 4.0, Judgement;
+    /// The same of all other scheduled work.
+    kept_other = 0.5, Judgement;
+    /// What poor care makes of the odds that scheduled work was kept.
+    kept_odds_poor = 0.5, Judgement;
+    /// What good care makes of the odds that scheduled work was kept.
+    kept_odds_good = 2.0, Judgement;
     /// Usage before an invoice for which it speaks, in km: about a service interval.
     invoice_covers_km = 15_000.0, Judgement;
     /// Usage before an invoice for which it speaks, in engine hours.
@@ -174,6 +200,8 @@ assumptions! {
     reading_slack_hours = 5.0, Judgement;
     /// Share of today's usage that readings may leave open before it must be proved first.
     open_usage = 0.10, Judgement;
+    /// Share of today's usage that a gap or a slow year may hide before it is more than a note.
+    hidden_usage = 0.05, Judgement;
     /// Usage a year that is thought possible where a vehicle's own readings tell none, in km.
     rate_possible_km = 40_000.0, Judgement;
     /// Usage a year that is thought possible where an engine's own readings tell none, in hours.
@@ -192,6 +220,12 @@ assumptions! {
     rate_person = 20.0, Judgement;
     /// Recovery and the days without it, when something fails on the road.
     recovery = 200.0, Judgement;
+    /// Usage below which nobody drives on with a fault, in km: it leaves one at the roadside.
+    strands_km = 1_000.0, Judgement;
+    /// The same in engine hours.
+    strands_hours = 10.0, Judgement;
+    /// What a vehicle is worth as scrap, as a share of the going price.
+    scrap = 0.05, Judgement;
     /// Jobs this near to each other are done at one visit, in km.
     visit_km = 5_000.0, Judgement;
     /// Jobs this near to each other are done at one visit, in engine hours.
@@ -222,6 +256,52 @@ assumptions! {
     risk_margin_even = 0.25, Judgement;
     /// Room left for bad luck by a careful buyer.
     risk_margin_careful = 0.5, Judgement;
+    /// Comparables with a known age needed for a price by usage and age.
+    surface_least = 6.0, Judgement;
+    /// Different ages among them needed for it.
+    surface_ages = 3.0, Judgement;
+    /// Correlation of usage and age from which they cannot be told apart.
+    surface_correlation = 0.95, Judgement;
+    /// What the best of its kind costs where no well-sorted one is known, against the going price.
+    best_of_kind = 1.15, Judgement;
+    /// What a settled structural write-off takes off the going price.
+    mark_structural = 0.30, Judgement;
+    /// What another write-off takes off the going price.
+    mark_written_off = 0.15, Judgement;
+    /// What an import without papers takes off the going price.
+    mark_imported = 0.10, Judgement;
+    /// What a clock that nobody explains takes off the going price.
+    mark_clock = 0.20, Judgement;
+    /// Chance that a vehicle offered privately is reported stolen.
+    unasked_stolen = 0.003, Judgement;
+    /// Chance that it is marked as scrapped.
+    unasked_scrapped = 0.003, Judgement;
+    /// Chance that it was written off with structural damage.
+    unasked_structural = 0.03, Judgement;
+    /// Chance that it was written off without.
+    unasked_written_off = 0.04, Judgement;
+    /// Chance that finance is outstanding.
+    unasked_finance = 0.08, Judgement;
+    /// Chance that another party has an interest in it.
+    unasked_third_party = 0.02, Judgement;
+    /// Chance that a mileage discrepancy is on record.
+    unasked_mileage = 0.06, Judgement;
+    /// What is lost where finance is outstanding, as a share of the asking price: the mark is often stale.
+    loss_finance = 0.25, Judgement;
+    /// What is lost where another party has an interest in it, as a share of the asking price.
+    loss_third_party = 0.10, Judgement;
+    /// What a history report costs, in hours of an independent workshop.
+    report_hours = 0.3, Judgement;
+    /// Minutes that it takes to ask for a history report.
+    report_minutes = 10.0, Judgement;
+    /// What a check must be worth beyond its cost to be waited for, as a share of the going price.
+    worth_waiting = 0.01, Judgement;
+    /// Least money that is given as a reason, as a share of the going price.
+    reason_money = 0.01, Judgement;
+    /// Chance that something which can hurt someone is there or comes unannounced, from which it weighs.
+    hurts_likely = 0.05, Judgement;
+    /// The same from which it is a dangerous defect.
+    hurts_surely = 0.50, Judgement;
     /// Belief in an entry at or above which scheduled work counts as done for the mark on the strip.
     believed = 0.5, Judgement;
     /// Belief in a renewal at or above which its part counts as proved renewed and needs no look.
@@ -242,14 +322,8 @@ assumptions! {
     likelihood_middle = 0.20, Judgement;
     /// Chance within the plan from which a failure is expected.
     likelihood_high = 0.50, Judgement;
-    /// Bad luck beyond the reference example, as a share of the reference price, at which a vehicle has the worst grade.
-    vehicle_stopper = 0.50, Judgement;
-    /// Chance within the plan below which a point counts as quiet.
-    quiet = 0.05, Judgement;
     /// Smallest change of a chance that is given as a reason.
     reason_least = 0.01, Judgement;
-    /// Share of a point's worst cost that a change of its chance is weighed with, where that is more than its job.
-    worst_counted = 0.5, Judgement;
     /// Smallest change of a chance that is reported as moved.
     moved_least = 0.005, Judgement;
     /// Warm-ups since clear at or below which a memory was wiped lately.

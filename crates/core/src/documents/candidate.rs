@@ -20,6 +20,7 @@ use crate::documents::failure_point::Exposure;
 use crate::documents::family::Family;
 use crate::documents::finding::{Finding, FindingResult};
 use crate::documents::paper::{Advisory, CampaignAnswer, LedgerEntry, Paper, ProvenanceItem, ProvenanceKind, Reading};
+use crate::documents::quote::Quote;
 use crate::documents::scan::Scan;
 use crate::documents::walk_plan::WalkPlan;
 
@@ -93,6 +94,9 @@ pub struct Candidate {
     pub usage: Usage,
     /// Asking price.
     pub asking: Money,
+    /// What was asked first, where the price was changed since: asking more makes nothing worth more.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub asked_first: Option<Money>,
     /// Three-letter code of the currency; that of the families.
     #[schema(pattern = "^[A-Z]{3}$")]
     pub currency: String,
@@ -137,6 +141,10 @@ pub struct Candidate {
     #[serde(default)]
     #[schema(max_items = 500)]
     pub comparables: Vec<Comparable>,
+    /// Workshops' own prices for jobs; of several on one job the last holds.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 500)]
+    pub quotes: Vec<Quote>,
     /// What is done at purchase.
     #[serde(default)]
     pub purchase_plan: PurchaseChoice,
@@ -192,6 +200,7 @@ impl Candidate {
         !self.comparables.is_empty()
             || !self.buyer.rates.is_empty()
             || self.buyer.reserve.is_some()
+            || !self.quotes.is_empty()
             || self.ledger.iter().any(|e| e.cost.is_some())
             || self.log.iter().any(|e| e.cost.is_some())
             || matches!(self.ending, Some(Ending::Bought { .. }))
@@ -316,6 +325,10 @@ pub struct Comparable {
     pub price: Money,
     /// Its usage.
     pub usage: Usage,
+    /// When it was built, where the advert says so.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<String>, format = Date)]
+    pub built: Option<Date>,
     /// What kind of example it is.
     #[serde(default)]
     pub example: Example,

@@ -92,6 +92,9 @@ pub struct FailurePoint {
     /// Share of such failures that the vehicle survives as something anyone would still sell.
     #[serde(default = "certain")]
     pub survivable: Probability,
+    /// Whether a failure leaves one at the roadside; none: where nobody drives on with it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub strands: Option<bool>,
     /// The job that puts it right.
     pub job: String,
     /// What it turns into when it fails unannounced.

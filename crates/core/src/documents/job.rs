@@ -111,3 +111,26 @@ pub struct Interval {
     #[serde(default)]
     pub applies: Applies,
 }
+
+impl Interval {
+    /// Whether the work is the engine's oil change, by its name.
+    #[must_use]
+    pub fn is_engine_oil(&self) -> bool {
+        const OTHERS: [&str; 12] = [
+            "gear",
+            "axle",
+            "transmission",
+            "differential",
+            "diff",
+            "fork",
+            "hub",
+            "transfer",
+            "primary",
+            "final",
+            "pump",
+            "cooler",
+        ];
+        let name = self.name.to_lowercase();
+        name.contains("oil") && !OTHERS.iter().any(|o| name.contains(o))
+    }
+}

@@ -262,9 +262,16 @@ pub struct LedgerEntry {
     /// Grade of the part fitted.
     #[serde(default = "unknown_grade")]
     pub grade: PartGrade,
-    /// Whether the revised part was fitted.
+    /// Whether the revised part was fitted. Where nothing is said, what was fitted after the day of the revision
+    /// is the revised part.
     #[serde(default)]
     pub revised: bool,
+    /// Whether it is known to be the first design all the same.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub first_design: bool,
+    /// Why it was renewed; none where nothing is said: in good time where the work is scheduled, else not known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reason: Option<RenewalReason>,
     /// What supports it.
     pub evidence: Evidence,
     /// What was done.
@@ -281,6 +288,23 @@ pub struct LedgerEntry {
     /// How exactly the date is known.
     #[serde(default, skip_serializing_if = "DateKnown::is_day")]
     pub known: DateKnown,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref)]
+fn is_false(x: &bool) -> bool {
+    !x
+}
+
+/// Why a part was renewed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum RenewalReason {
+    /// It had failed.
+    Failed,
+    /// In good time, before it failed.
+    Planned,
+    /// Not known.
+    Unknown,
 }
 
 fn unknown_grade() -> PartGrade {

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::years_between;
-use crate::documents::applicability::fit;
+use crate::documents::applicability::work_concerns;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::CareSource;
@@ -65,7 +65,7 @@ pub fn index(candidate: &Candidate, families: &[Family], path: &PastPath, a: &As
     let (mut due, mut evidenced) = (0.0, 0.0);
     let (mut kept, mut runs) = (0.0, 0.0);
     for family in families {
-        for interval in family.intervals.iter().filter(|i| fit(&i.applies, family, candidate, a).is_some()) {
+        for interval in family.intervals.iter().filter(|i| work_concerns(i, family, families, candidate, a)) {
             let times = times_due(interval, path);
             let entries = performed(candidate, family, interval);
             let mut shares: Vec<f64> = entries.iter().map(|e| a.credibility(e.evidence)).collect();
@@ -79,7 +79,9 @@ pub fn index(candidate: &Candidate, families: &[Family], path: &PastPath, a: &As
             }
             evidenced += left * unknown;
             for pair in entries.windows(2) {
-                kept += kept_score(interval, candidate, pair);
+                // Between two papers there may have been a service of which the paper is missing.
+                let score = kept_score(interval, candidate, pair);
+                kept += score + (1.0 - score) * unknown;
                 runs += 1.0;
             }
         }
@@ -91,7 +93,11 @@ pub fn index(candidate: &Candidate, families: &[Family], path: &PastPath, a: &As
         .into_iter()
         .filter_map(|source| {
             let (computed, of) = match source {
-                CareSource::Services => (share(evidenced, due).filter(|_| !nothing), due),
+                CareSource::Services => {
+                    let added = a.care_services_added;
+                    let shrunk = share(evidenced + added * a.service_unseen, due + added);
+                    (shrunk.filter(|_| !nothing && due > 0.0), due)
+                }
                 CareSource::Advisories => (share(put_right, advised), advised),
                 CareSource::IntervalKept => (share(kept, runs), runs),
                 CareSource::Condition => (None, 0.0),

@@ -5,6 +5,7 @@ pub mod care_index;
 pub mod history;
 pub mod identity;
 pub mod intervals;
+pub mod kept;
 pub mod odometer;
 pub mod odometer_anomalies;
 pub mod odometer_result;

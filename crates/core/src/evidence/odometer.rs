@@ -30,7 +30,7 @@ pub fn read(c: &Candidate, a: &Assumptions) -> Odometer {
     let low = choice.and_then(|t| t.low).map_or(least, Usage::on_clock).min(usage);
     let high = choice.and_then(|t| t.high).map_or(most, Usage::on_clock).max(usage);
     work.choose(&mut points, least, usage);
-    let anomalies = work.anomalies.into_iter().map(|x| x.today(least)).collect();
+    let anomalies = work.anomalies.into_iter().map(|x| x.today(least, a)).collect();
     let readings = points
         .into_iter()
         .map(|p| Seen {

@@ -55,9 +55,11 @@ pub(crate) struct Found {
 }
 
 impl Found {
-    pub(crate) fn today(self, least: f64) -> Anomaly {
+    pub(crate) fn today(self, least: f64, a: &Assumptions) -> Anomaly {
+        use AnomalyKind::{Fall, Misread, Wrap, WrongUnit};
         let Self { kind, from, to, extra, years, rate } = self;
-        Anomaly { kind, from, to, least, most: least + extra, years, rate }
+        let note = !matches!(kind, Fall | WrongUnit | Wrap | Misread) && extra <= a.hidden_usage * least;
+        Anomaly { kind, from, to, least, most: least + extra, years, rate, note }
     }
 }
 

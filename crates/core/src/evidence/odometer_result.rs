@@ -80,6 +80,8 @@ pub struct Anomaly {
     pub years: f64,
     /// Usage a year between the two, corrected.
     pub rate: f64,
+    /// Whether it is only a note: an ordinary gap or an unusual year, which hides next to no usage.
+    pub note: bool,
 }
 
 /// A vehicle's usual usage a year, by its own readings.

@@ -7,7 +7,7 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::documents::job::PartGrade;
-use crate::documents::paper::{CampaignState, DateKnown, Evidence, LedgerEntry, Reading};
+use crate::documents::paper::{CampaignState, DateKnown, Evidence, LedgerEntry, Reading, RenewalReason};
 use crate::documents::reference::PointRef;
 use crate::evidence::odometer::read;
 use crate::evidence::odometer_result::{Odometer, Origin};
@@ -57,6 +57,8 @@ fn campaign_entries(c: &Candidate, families: &[Family], a: &Assumptions) -> Vec<
                 performs: Vec::new(),
                 grade: PartGrade::Original,
                 revised: true,
+                first_design: false,
+                reason: Some(RenewalReason::Planned),
                 evidence: Evidence::InvoiceNamingPart,
                 note: x.name.clone(),
                 who: String::new(),

@@ -29,6 +29,7 @@ const COLUMNS: Columns = &[
     ("price", &["price", "asked", "asking", "amount"]),
     ("usage", &["usage", "odometer", "mileage", "km", "kilometres", "miles", "mi", "hours", "h"]),
     ("unit", &["unit"]),
+    ("built", &["built", "year", "registered", "first registered"]),
     ("example", &["example", "kind", "state"]),
 ];
 
@@ -101,8 +102,18 @@ fn comparable(row: &Row<'_>, usual: UsageUnit, candidate: &Candidate) -> Result<
         let typed = cell("example");
         fault("example", format!("\"{typed}\" is not understood: write typical or well-sorted"));
     }
+    let built = (!cell("built").trim().is_empty()).then(|| typed::date(cell("built")));
+    if let Some(Err(message)) = &built {
+        fault("built", message.clone());
+    }
+    let built = built.and_then(Result::ok).map(|(date, _)| date);
+    if built.is_some_and(|d| d > candidate.as_of) {
+        fault("built", format!("\"{}\" lies ahead", cell("built")));
+    }
     match (price, usage, kind) {
-        (Some(price), Some(usage), Some(example)) if faults.is_empty() => Ok(Comparable { price, usage, example }),
+        (Some(price), Some(usage), Some(example)) if faults.is_empty() => {
+            Ok(Comparable { price, usage, built, example })
+        }
         _ => Err(faults),
     }
 }

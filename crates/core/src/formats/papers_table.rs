@@ -249,6 +249,8 @@ impl Lines<'_> {
             performs,
             grade: grade.flatten().unwrap_or(PartGrade::Unknown),
             revised: revised.flatten().unwrap_or(false),
+            first_design: false,
+            reason: None,
             evidence: evidence.flatten().unwrap_or(Evidence::SellersWord),
             note,
             who: cell("who").unwrap_or("").to_owned(),

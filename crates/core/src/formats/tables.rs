@@ -75,16 +75,20 @@ const BILL: [&str; 13] = [
 /// the cent.
 #[must_use]
 pub fn bill(a: &Assessment, plan: &PurchasePlan) -> String {
-    let amounts: Vec<f64> =
+    let mut amounts: Vec<f64> =
         a.points.iter().map(|p| p.expected_cost).chain(a.due.iter().map(|d| d.now + d.in_plan)).collect();
+    amounts.push(-a.bill.saved);
     let exact = adding_up(&amounts, a.bill.mean);
     let points = a.points.iter().zip(&exact).map(|(p, expected)| point_row(p, plan, *expected, &a.currency));
     let work = a.due.iter().zip(&exact[a.points.len()..]).map(|(d, expected)| work_row(d, *expected, &a.currency));
-    let mut total = vec![String::new(); BILL.len()];
-    total[0] = "total".to_owned();
-    total[11] = money((a.bill.mean * 100.0).round() / 100.0);
-    total[12].clone_from(&a.currency);
-    written([row(BILL)].into_iter().chain(points).chain(work).chain([total]))
+    let sum = |name: &str, amount: f64| {
+        let mut out = vec![String::new(); BILL.len()];
+        (out[0], out[11], out[12]) = (name.to_owned(), money(amount), a.currency.clone());
+        out
+    };
+    let saved = sum("saved by doing together", exact[exact.len() - 1]);
+    let total = sum("total", (a.bill.mean * 100.0).round() / 100.0);
+    written([row(BILL)].into_iter().chain(points).chain(work).chain([saved, total]))
 }
 
 fn point_row(p: &PointResult, plan: &PurchasePlan, expected: f64, currency: &str) -> Vec<String> {
@@ -92,6 +96,7 @@ fn point_row(p: &PointResult, plan: &PurchasePlan, expected: f64, currency: &str
         PlanAction::Renew => "renew at purchase",
         PlanAction::Budget => "budget",
         PlanAction::Watch => "watch",
+        PlanAction::Hold => "hold money",
         PlanAction::Nothing => "nothing",
     });
     vec![

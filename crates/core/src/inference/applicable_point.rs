@@ -4,12 +4,14 @@ use std::collections::BTreeMap;
 
 use crate::base::units::Probability;
 use crate::base::weibull::CurveError;
-use crate::documents::applicability::{Fit, fit, makes_way};
+use crate::documents::applicability::{self, Fit, fit, makes_way};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
 use crate::documents::failure_point::{Exposure, FailurePoint};
 use crate::documents::family::Family;
+use crate::documents::job::Interval;
+use crate::documents::job_hours::job_hours;
 use crate::documents::paper::LedgerEntry;
 use crate::reliability::exposure;
 use crate::reliability::mixture::{PointLives, SourceSelection};
@@ -25,6 +27,11 @@ pub struct ApplicablePoint<'a> {
     pub fit: Fit,
     /// Ledger entries that renewed it, in order of usage.
     pub entries: Vec<&'a LedgerEntry>,
+    /// The scheduled work that renews it.
+    pub schedule: Option<&'a Interval>,
+    /// Chance that a repair left a paper is raised by this share of what lacks to 1: the dearer the job, the likelier
+    /// its paper is shown.
+    pub(crate) paper_kept: f64,
     /// Leads at which some check on it changes its voice.
     pub leads: Vec<f64>,
     /// Whether the works fitted the revised part.
@@ -53,10 +60,18 @@ pub fn applicable_points<'a>(
                 continue;
             }
             let Some(fit) = fit(&point.applies, family, candidate, a) else { continue };
+            let concerned = |i: &&Interval| {
+                i.renews.contains(&point.id) && applicability::fit(&i.applies, family, candidate, a).is_some()
+            };
+            let renewing: Vec<&str> = family.intervals.iter().filter(concerned).map(|i| i.id.as_str()).collect();
+            let schedule = family.intervals.iter().find(concerned);
             let mut entries: Vec<&LedgerEntry> = candidate
                 .ledger
                 .iter()
-                .filter(|e| e.renews.iter().any(|r| r.family == family.id && r.point == point.id))
+                .filter(|e| {
+                    e.renews.iter().any(|r| r.family == family.id && r.point == point.id)
+                        || e.performs.iter().any(|p| p.family == family.id && renewing.contains(&p.interval.as_str()))
+                })
                 .collect();
             entries.sort_by(|x, y| x.usage.on_clock().total_cmp(&y.usage.on_clock()).then(x.date.cmp(&y.date)));
             let links = family.checks.iter().flat_map(|c: &Check| &c.links);
@@ -67,6 +82,8 @@ pub fn applicable_points<'a>(
                 point,
                 fit,
                 entries,
+                schedule,
+                paper_kept: paper_kept(family, &point.job, a),
                 leads,
                 built_revised: built_revised(point, family, candidate),
                 use_factors: UseFactors { past: factor(&candidate.past_use), plan: factor(&candidate.plan.use_) },
@@ -74,6 +91,18 @@ pub fn applicable_points<'a>(
         }
     }
     out
+}
+
+/// How far a big job raises the chance that a repair left a paper: the share of what lacks to 1 that it fills.
+fn paper_kept(family: &Family, job: &str, a: &Assumptions) -> f64 {
+    let hours = family.job(job).map_or(0.0, |j| job_hours(family, j, a));
+    if hours > a.very_big_job_hours {
+        a.very_big_job_paper
+    } else if hours > a.big_job_hours {
+        a.big_job_paper
+    } else {
+        0.0
+    }
 }
 
 /// Whether the works fitted the revised part: by the serial number where both are known, else by the day.

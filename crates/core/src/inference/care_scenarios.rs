@@ -4,8 +4,8 @@
 
 use crate::base::budget::Budget;
 use crate::documents::care_level::LEVELS;
-use crate::inference::check_effect::Answer;
-use crate::inference::findings::weigh;
+use crate::inference::check_effect::{Answer, IMPOSSIBLE};
+use crate::inference::findings::{outlook, weigh};
 use crate::reliability::care::{self, Weights};
 use crate::reliability::remaining_life::RemainingLife;
 
@@ -16,6 +16,8 @@ pub struct CareScenarios {
     pub remaining: [Vec<RemainingLife>; 3],
     /// Weights of the levels.
     pub weights: Weights,
+    /// What the weights come from.
+    pub voices: CareVoices,
     /// Whether some findings were weighed one after another for want of room.
     pub approximate: bool,
 }
@@ -25,20 +27,28 @@ impl CareScenarios {
     #[must_use]
     pub fn before(points: &[[RemainingLife; 3]], weights: Weights) -> Self {
         let remaining = std::array::from_fn(|l| points.iter().map(|p| p[l].clone()).collect());
-        Self { remaining, weights, approximate: false }
+        let voices = CareVoices { prior: weights, ln_findings: [0.0; 3], signs: Vec::new() };
+        Self { remaining, weights, voices, approximate: false }
     }
 
     /// The same scenarios after the findings. A care scenario that made them likelier weighs more: so a neglected
     /// detail speaks for what cannot be seen.
     #[must_use]
     pub fn found(mut self, answers: &[Answer<'_>], joint_states: f64, budget: &Budget<'_>) -> Self {
-        let mut ln = [0.0; 3];
+        let signs: Vec<&Answer<'_>> = answers.iter().filter(|a| a.check.care_sign.is_some()).collect();
         for (l, level) in LEVELS.into_iter().enumerate() {
+            for (n, a) in signs.iter().enumerate() {
+                let said = outlook(a.check, &a.links, &self.remaining[l], level)[a.outcome].max(IMPOSSIBLE).ln();
+                match self.voices.signs.get_mut(n) {
+                    Some(sign) => sign[l] = said,
+                    None => self.voices.signs.push(std::array::from_fn(|k| if k == l { said } else { 0.0 })),
+                }
+            }
             let weighed = weigh(&mut self.remaining[l], answers, level, joint_states, budget);
-            ln[l] = weighed.ln_likelihood;
+            self.voices.ln_findings[l] = weighed.ln_likelihood;
             self.approximate |= weighed.approximate;
         }
-        self.weights = care::after(&self.weights, &ln);
+        self.weights = self.voices.weights(None);
         self
     }
 
@@ -59,6 +69,44 @@ impl CareScenarios {
     #[must_use]
     pub fn present(&self, point: usize) -> f64 {
         care::mix(&self.weights, |l| self.remaining[l][point].present)
+    }
+}
+
+/// What speaks for each level of care: papers, findings, and of these the signs of care.
+///
+/// Signs of care go together: who lets one thing go lets others go. On each side the k-th, the strongest first,
+/// counts with power `√k − √(k−1)`, so that m equal ones count as √m and a further one never weakens (Kish 1965).
+#[derive(Debug, Clone)]
+pub struct CareVoices {
+    /// Weights by the papers.
+    prior: Weights,
+    /// Logarithm of the chance of all the findings under each level.
+    ln_findings: [f64; 3],
+    /// The same of each sign of care alone, the points that it links as papers leave them.
+    signs: Vec<[f64; 3]>,
+}
+
+impl CareVoices {
+    /// Weights of the levels, with one more sign of care if there is one, by its logarithms of chance.
+    #[must_use]
+    pub fn weights(&self, more: Option<[f64; 3]>) -> Weights {
+        let mut ln = self.ln_findings;
+        let mut signs: Vec<[f64; 3]> = self.signs.clone();
+        if let Some(sign) = more {
+            (0..3).for_each(|l| ln[l] += sign[l]);
+            signs.push(sign);
+        }
+        // The strongest first; which way each leans is told by good care against poor.
+        let lean = |s: &[f64; 3]| s[2] - s[0];
+        signs.sort_by(|x, y| lean(y).abs().total_cmp(&lean(x).abs()));
+        let mut counted = [0.0f64; 2];
+        for sign in &signs {
+            let side = &mut counted[usize::from(lean(sign) > 0.0)];
+            let power = (*side + 1.0).sqrt() - side.sqrt();
+            *side += 1.0;
+            (0..3).for_each(|l| ln[l] += (power - 1.0) * sign[l]);
+        }
+        care::after(&self.prior, &ln)
     }
 }
 

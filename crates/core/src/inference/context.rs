@@ -9,6 +9,7 @@ use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
 use crate::documents::family::Family;
 use crate::documents::pricing;
+use crate::documents::quoting;
 use crate::evidence::care_index::{self, CareIndex};
 use crate::evidence::odometer_result::Odometer;
 use crate::evidence::settled;
@@ -48,7 +49,8 @@ pub(crate) fn with_context<T>(
         return Err(AssessError::Faults(faults));
     }
     // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
-    let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(|f| pricing::priced(f, a)).collect();
+    let priced = |f: Family| quoting::with_quotes(pricing::priced(f, a), candidate);
+    let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(priced).collect();
     let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &settled::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a, budget);

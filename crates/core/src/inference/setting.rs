@@ -10,8 +10,9 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::{CareLevel, LEVELS};
 use crate::documents::job::PartGrade;
-use crate::documents::paper::LedgerEntry;
+use crate::documents::paper::{LedgerEntry, RenewalReason};
 use crate::evidence::belief;
+use crate::evidence::kept::{self, Kept, Practice};
 use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::evidence_mask::{EvidenceMask, PastUse};
 use crate::reliability::condition::{History, Renewal, condition_now};
@@ -101,7 +102,9 @@ impl<'a> Setting<'a> {
     /// findings aside.
     #[must_use]
     pub fn alike(&self, applicable_point: &ApplicablePoint<'_>, x: EvidenceMask, y: EvidenceMask) -> bool {
-        let silent = applicable_point.entries.is_empty() && self.completeness <= self.assumptions.completeness_least;
+        let silent = applicable_point.entries.is_empty()
+            && self.completeness <= self.assumptions.completeness_least
+            && (applicable_point.schedule.is_none() || !self.candidate.papers_seen);
         (x.papers == y.papers || silent)
             && LEVELS
                 .iter()
@@ -154,7 +157,8 @@ impl<'a> Setting<'a> {
         let factors = LEVELS.map(|level| self.life_factors(view.applicable_point, mask, level));
         let mut look = Look { view, parts, grid, mask };
         // Where care changes nothing but the owners' patience, one history serves for all levels.
-        let [poor, mut ordinary, good] = if factors.iter().all(|k| *k == factors[0]) {
+        let alike = factors.iter().all(|k| *k == factors[0]) && view.applicable_point.schedule.is_none();
+        let [poor, mut ordinary, good] = if alike {
             self.remaining_lives(&mut look, factors[0], LEVELS, trace)
         } else {
             std::array::from_fn(|l| {
@@ -178,8 +182,14 @@ impl<'a> Setting<'a> {
     ) -> [(Vec<f64>, RemainingLife); N] {
         let a = self.assumptions;
         let Look { view, parts, grid, mask } = look;
-        // Each cell of the past may begin a cycle; each renewal on paper does.
-        let cycles = PAST_CELLS / 2 + view.applicable_point.entries.len();
+        let point = view.applicable_point;
+        let kept = match point.schedule {
+            Some(i) => kept::kept(self.candidate, point.family, i, &self.path, mask.papers, a),
+            None => Vec::new(),
+        };
+        let renewals = self.renewals(view, &kept, past, *mask, levels[0]);
+        // Each cell of the past may begin a cycle; each renewal that may have been does.
+        let cycles = PAST_CELLS / 2 + renewals.len() * (1 + renewals.len() / 8);
         if !self.budget.spend(N * cycles * (PAST_CELLS + grid.knots.len())) {
             return std::array::from_fn(|_| (vec![0.0; PAST_CELLS], RemainingLife::empty(Arc::clone(grid))));
         }
@@ -187,14 +197,20 @@ impl<'a> Setting<'a> {
         let (built, share) = self.first_part(view);
         let unrecorded = Cycle { curves: built, life_factor: past * a.grade_unknown };
         let unrecorded = parts.get(&self.path, unrecorded, grid.reach() * pace.stretch, self.usage_a_year);
-        let point = view.applicable_point;
         let history = History {
             share: share * point.fit.share,
             build: Cycle { curves: built, life_factor: past },
-            renewals: if mask.papers { self.renewals(view, past) } else { Vec::new() },
+            renewals,
             unrecorded,
             survivable: point.point.survivable.get(),
-            completeness: if mask.papers { self.completeness } else { a.completeness_least },
+            completeness: {
+                let usual = if mask.papers { self.completeness } else { a.completeness_least };
+                usual + (1.0 - usual) * point.paper_kept
+            },
+            kept_from: point.schedule.map_or(0, |i| {
+                let late = |k: &usize| kept::is_overdue(i, &self.path, (self.path.usage(*k), self.path.age(*k)));
+                (0..=PAST_CELLS).take_while(late).count()
+            }),
             trace,
         };
         let repair_delay = levels.map(|level| point.point.repair_delay * care::patience(level, a));
@@ -208,23 +224,57 @@ impl<'a> Setting<'a> {
         })
     }
 
-    /// The renewals on paper under a life factor of the past.
-    fn renewals<'c>(&self, view: &View<'_, 'c>, past: f64) -> Vec<Renewal<'c>> {
-        let (a, View { applicable_point, lives, curves }) = (self.assumptions, *view);
-        let renewal = |e: &&LedgerEntry| Renewal {
-            edge: self.path.edge(e.usage.on_clock()),
-            credibility: a.credibility(e.evidence),
+    /// The renewals that may have been, under a life factor of the past and a level of care, in order of usage:
+    /// those on paper, and scheduled work that nothing proves.
+    fn renewals<'c>(
+        &self,
+        view: &View<'_, 'c>,
+        kept: &[Kept<'_>],
+        past: f64,
+        mask: EvidenceMask,
+        level: CareLevel,
+    ) -> Vec<Renewal<'c>> {
+        let (a, View { applicable_point: point, lives, curves }) = (self.assumptions, *view);
+        let renewal = |usage: f64, credibility: f64, revised: bool, grade: PartGrade, in_good_time: f64| Renewal {
+            edge: self.path.edge(usage),
+            credibility,
             cycle: Cycle {
-                curves: if e.revised || applicable_point.built_revised { curves.revised() } else { &curves.first },
-                life_factor: past * a.grade(e.grade),
+                curves: if revised { curves.revised() } else { &curves.first },
+                life_factor: past * a.grade(grade),
             },
-            still_susceptible: if e.revised && !applicable_point.built_revised && lives.share > 0.0 {
+            still_susceptible: if revised && !point.built_revised && lives.share > 0.0 {
                 (lives.revised_share / lives.share).min(1.0)
             } else {
                 1.0
             },
+            in_good_time,
         };
-        applicable_point.entries.iter().map(renewal).collect()
+        let on_paper = |e: &LedgerEntry, credibility: f64| {
+            let in_good_time = match e.reason {
+                Some(RenewalReason::Failed) => 0.0,
+                Some(RenewalReason::Planned) => f64::INFINITY,
+                None if point.schedule.is_some() => f64::INFINITY,
+                Some(RenewalReason::Unknown) if point.schedule.is_some() => a.renewed_sound_scheduled,
+                Some(RenewalReason::Unknown) | None => a.renewed_sound,
+            };
+            let revised = point.built_revised || fits_revised(point, e);
+            renewal(e.usage.on_clock(), credibility, revised, e.grade, in_good_time)
+        };
+        let Some(interval) = point.schedule else {
+            let entries = point.entries.iter().filter(|_| mask.papers);
+            return entries.map(|e| on_paper(e, a.credibility(e.evidence))).collect();
+        };
+        let practice = Practice::of(self.candidate, point.family, interval, mask.papers, a);
+        let at = |k: &Kept<'_>| match k.entry.filter(|e| point.entries.iter().any(|x| std::ptr::eq(*x, *e))) {
+            Some(e) => on_paper(e, k.chance[level as usize]),
+            None => {
+                let chance = practice.with(0.0)[level as usize];
+                let since = point.point.revision.as_ref().and_then(|r| r.from);
+                let revised = point.built_revised || since.is_some_and(|from| self.day_at(k.usage) >= from);
+                renewal(k.usage, chance, revised, PartGrade::Unknown, f64::INFINITY)
+            }
+        };
+        kept.iter().map(at).filter(|r| r.credibility > 0.0).collect()
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.
@@ -239,6 +289,12 @@ impl<'a> Setting<'a> {
         };
         share * applicable_point.fit.share * (1.0 - life.survival(usage, age, 1.0))
     }
+}
+
+/// Whether a renewal fitted the revised part: as it says, else by its day.
+pub(crate) fn fits_revised(point: &ApplicablePoint<'_>, e: &LedgerEntry) -> bool {
+    let since = point.point.revision.as_ref().and_then(|r| r.from);
+    e.revised || (!e.first_design && since.is_some_and(|from| e.date >= from))
 }
 
 /// One look at a point: through which tables, on which grid, counting which evidence.

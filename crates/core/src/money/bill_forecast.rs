@@ -26,9 +26,7 @@ pub fn spread(
     with_context(candidate, families, a, budget, |context| {
         let scenarios = Posterior::new(context).after;
         let priced = PricedPoints::new(context, &scenarios);
-        let mut simulation = BillSimulation::new(context, &scenarios, &priced);
         let plan = decide_plan(context, &scenarios, &priced);
-        simulation.renew(&plan.renewed);
-        Ok(simulation.spread(reserve, plan.expected, plan.told))
+        Ok(BillSimulation::new(context, &scenarios, &priced).spread(reserve, plan))
     })
 }

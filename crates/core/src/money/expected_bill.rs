@@ -5,31 +5,32 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::documents::candidate::Candidate;
 use crate::inference::context::Context;
 use crate::inference::posterior::Posterior;
-use crate::inference::strip::PLAN_BINS;
-use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
-use crate::money::schedule::Scheduled;
-use crate::reliability::remaining_life::RemainingLife;
+use crate::money::purchase_decision::decide_plan;
+use crate::money::purchase_plan::DecidedPlan;
+use crate::money::simulation::Along;
+use crate::money::tail::Tail;
 
-/// Expected money within the plan.
+/// Expected money within the plan, under the maintenance policy that the buyer follows.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Bill {
     /// In all.
     pub mean: f64,
-    /// Of it, at once: what is there now, and scheduled work that is overdue.
+    /// Of it, at once: what is put right at purchase, and scheduled work that is overdue.
     pub now: f64,
     /// Of it, scheduled work: overdue, and falling due within the plan.
     pub scheduled: f64,
     /// Of that, overdue.
     pub overdue: f64,
-    /// By year of the plan; what is there now falls in the first.
+    /// Saved at purchase by doing together what must come off once; taken off the mean.
+    pub saved: f64,
+    /// By year of the plan; what is paid at once falls in the first.
     pub by_year: Vec<f64>,
-    /// Along the strip, by [`PLAN_BINS`]; what is there now not counted.
+    /// Along the strip, by [`PLAN_BINS`](crate::inference::strip::PLAN_BINS); what is paid at once not counted.
     pub spend: Vec<f64>,
-    /// The same for the reference example.
+    /// The same bill for the reference example, under the same policy.
     pub reference: f64,
     /// Beyond the reference example: what the market does not price in.
     pub excess: f64,
@@ -37,56 +38,54 @@ pub struct Bill {
     pub p90: f64,
     /// Mean of the dearest tenth.
     pub cvar90: f64,
+    /// How far that lies above the mean of all futures.
+    pub tail_excess: f64,
+    /// One future in ten of the reference example is dearer.
+    pub reference_p90: f64,
+    /// How far the mean of its dearest tenth lies above the mean.
+    pub reference_tail_excess: f64,
 }
 
 /// The expected bill alone, as the whole judgement gives it: for questions asked many times over.
 pub(crate) fn expected_bill(context: &Context<'_>) -> f64 {
-    PricedPoints::new(context, &Posterior::new(context).after).bill()
+    let after = Posterior::new(context).after;
+    decide_plan(context, &after, &PricedPoints::new(context, &after)).expected
+}
+
+/// What a bill is made from.
+pub(crate) struct BillParts<'a> {
+    pub plan: &'a DecidedPlan,
+    /// Expected bill of the reference example, and how far it may go.
+    pub reference: (f64, Tail),
+    /// Scheduled work in all, and of it what is overdue.
+    pub scheduled: (f64, f64),
+    pub along: Along,
 }
 
 impl Bill {
-    /// A bill that holds scheduled work alone, beside that of the reference example.
-    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn of_work(work: &Scheduled, reference: f64, candidate: &Candidate) -> Self {
+    /// Where money falls is drawn; in all it is what was worked out without drawing.
+    pub(crate) fn new(parts: BillParts<'_>) -> Self {
+        let BillParts { plan, reference: (reference, reference_tail), scheduled: (scheduled, overdue), along } = parts;
+        let Along { now, mut by_year, mut spend } = along;
+        let drawn = by_year.iter().sum::<f64>() - plan.saved;
+        let scale = if drawn > 0.0 { plan.expected / drawn } else { 1.0 };
+        by_year[0] -= plan.saved;
+        by_year.iter_mut().chain(&mut spend).for_each(|x| *x *= scale);
         Self {
-            mean: 0.0,
-            now: 0.0,
-            scheduled: work.total(),
-            overdue: work.now,
-            by_year: vec![0.0; (candidate.plan.years.ceil() as usize).max(1)],
-            spend: vec![0.0; PLAN_BINS],
+            mean: plan.expected,
+            now: (now - plan.saved) * scale,
+            scheduled,
+            overdue,
+            saved: plan.saved,
+            by_year,
+            spend,
             reference,
-            excess: 0.0,
-            p90: 0.0,
-            cvar90: 0.0,
-        }
-    }
-
-    /// Puts a point's expected money where it falls along a plan of some years; `failures` are its expected
-    /// failures by plan cell.
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn add_point(&mut self, remaining: &RemainingLife, cost: &PointCost, failures: &[f64], years: f64) {
-        let now = remaining.present * cost.job.mean;
-        self.now += now;
-        self.by_year[0] += now;
-        for (j, f) in failures.iter().enumerate() {
-            let year = ((j as f64 + 0.5) / failures.len() as f64 * years) as usize;
-            let last = self.by_year.len() - 1;
-            self.by_year[year.min(last)] += f * cost.failure;
-            self.spend[j * PLAN_BINS / failures.len()] += f * cost.failure;
-        }
-    }
-
-    /// Puts the money of scheduled work where it falls along the plan.
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn add_work(&mut self, work: &Scheduled, horizon: f64, years: f64) {
-        self.now += work.now;
-        self.by_year[0] += work.now;
-        let last = self.by_year.len() - 1;
-        for (ahead, money) in &work.ahead {
-            let share = ahead / horizon;
-            self.by_year[((share * years) as usize).min(last)] += money;
-            self.spend[((share * PLAN_BINS as f64) as usize).min(PLAN_BINS - 1)] += money;
+            excess: plan.expected - reference,
+            p90: plan.tail.p90,
+            cvar90: plan.tail.cvar90,
+            tail_excess: plan.tail.excess(),
+            reference_p90: reference_tail.p90,
+            reference_tail_excess: reference_tail.excess(),
         }
     }
 }

@@ -13,6 +13,7 @@ use crate::documents::buyer::Labour;
 use crate::documents::failure_point::Warning;
 use crate::documents::family::Family;
 use crate::documents::job::{HoursRange, Job, MoneyRange, PartGrade};
+use crate::documents::job_hours::parts_at;
 
 pub(crate) fn money(r: &MoneyRange) -> [f64; 3] {
     [r.low.get(), r.likely.get(), r.high.get()]
@@ -49,18 +50,6 @@ impl JobCost {
     }
 }
 
-/// The listed parts figure for a grade: its own, else the nearest in the order original,
-/// equivalent, used.
-fn parts_at(job: &Job, grade: PartGrade) -> Option<&MoneyRange> {
-    use PartGrade::{Equivalent, Original, Unknown, Used};
-    let order = match grade {
-        Original => [Original, Equivalent, Used],
-        Equivalent | Unknown => [Equivalent, Original, Used],
-        Used => [Used, Equivalent, Original],
-    };
-    order.iter().find_map(|g| job.parts.get(g))
-}
-
 /// Cost of a job done alone: parts and sundries, and rate × (own hours + access).
 #[must_use]
 pub fn cost(family: &Family, job: &Job, grade: PartGrade, labour: Labour, a: &Assumptions) -> JobCost {
@@ -92,10 +81,10 @@ pub fn caught(warning: &Warning) -> f64 {
     if looks <= 1.0 { s * looks } else { 1.0 - (1.0 - s).powf(looks) }
 }
 
-/// Expected cost of a failure in the plan: caught in time, or on the road and perhaps into the larger
-/// job, whose cost is capped at the vehicle's value.
+/// Expected cost of a failure in the plan: caught in time, or on the road and perhaps into the larger job, given by
+/// its chance and what it costs beyond the own one.
 #[must_use]
-pub fn failure_cost(own: f64, caught: f64, larger: Option<(f64, f64)>, value: f64, recovery: f64) -> f64 {
-    let worse = larger.map_or(0.0, |(chance, cost)| chance * (cost.min(value) - own).max(0.0));
+pub fn failure_cost(own: f64, caught: f64, larger: Option<(f64, f64)>, recovery: f64) -> f64 {
+    let worse = larger.map_or(0.0, |(chance, beyond)| chance * beyond);
     caught * own + (1.0 - caught) * (own + recovery + worse)
 }

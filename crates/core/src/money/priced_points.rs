@@ -1,5 +1,6 @@
 //! The points of a candidate with what each costs, and its scheduled work.
 
+use crate::documents::candidate::Example;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::money::point_cost::{ExpectedCost, PointCost};
@@ -24,19 +25,45 @@ impl PricedPoints {
     /// Prices the points of a context after its findings.
     pub fn new(context: &Context<'_>, after: &CareScenarios) -> Self {
         let setting = context.setting;
-        let reference = reference_price::reference(setting.candidate);
+        let mut works = schedule::works(setting, context.families, true);
+        let first = schedule::first_due(&works, context.applicable_points, setting.horizon);
+        schedule::told_by_points(&mut works, context.applicable_points, after);
+        let reference = reference_price::reference(setting.candidate, setting.assumptions);
         let costs: Vec<PointCost> = context
             .views
             .iter()
-            .map(|v| PointCost::new(setting, v.applicable_point, v.curves, reference.price))
+            .zip(first)
+            .map(|(view, first)| PointCost::new(setting, view, reference.price, first))
             .collect();
-        let expected = costs.iter().enumerate().map(|(i, cost)| ExpectedCost::new(after, i, cost)).collect();
-        let (due, work) = schedule::due(setting, context.families, setting.assumptions);
-        Self { reference, costs, expected, due, work }
+        Self {
+            reference,
+            expected: expected(&costs, after),
+            costs,
+            due: schedule::due(setting, &works, &after.weights),
+            work: schedule::money(&works, None),
+        }
     }
 
-    /// The expected bill: points, then scheduled work.
-    pub fn bill(&self) -> f64 {
-        self.expected.iter().map(|p| p.expected).sum::<f64>() + self.work.total()
+    /// Prices the points of the reference example: its states, nothing on paper.
+    pub fn of_reference(&self, context: &Context<'_>, scenarios: &CareScenarios, example: Example) -> Self {
+        let setting = context.setting;
+        let mut works = schedule::works(setting, context.families, false);
+        let first = schedule::first_due(&works, context.applicable_points, setting.horizon);
+        if example == Example::Typical {
+            schedule::told_by_points(&mut works, context.applicable_points, scenarios);
+        }
+        let costs: Vec<PointCost> =
+            self.costs.iter().zip(first).map(|(c, first_due)| PointCost { first_due, ..c.clone() }).collect();
+        Self {
+            reference: self.reference,
+            expected: expected(&costs, scenarios),
+            costs,
+            due: schedule::due(setting, &works, &scenarios.weights),
+            work: schedule::money(&works, Some(example)),
+        }
     }
+}
+
+fn expected(costs: &[PointCost], scenarios: &CareScenarios) -> Vec<ExpectedCost> {
+    costs.iter().enumerate().map(|(i, cost)| ExpectedCost::new(scenarios, i, cost)).collect()
 }

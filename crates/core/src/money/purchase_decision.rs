@@ -4,17 +4,21 @@
 
 use crate::base::components::components;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::buyer::MaintenancePolicy;
+use crate::documents::buyer::{Appetite, MaintenancePolicy};
 use crate::documents::family::Family;
 use crate::documents::reference::{IntervalRef, PointRef};
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
+use crate::money::least_risk::settle;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_plan::{
     BundleJob, DecidedPlan, JobAt, JobBundle, Neighbour, PlanAction, PlannedPoint, PolicyBill, PurchasePlan, RenewWhy,
 };
 use crate::money::schedule::Due;
+use crate::money::simulation::BillSimulation;
+use crate::money::tail::Tail;
 use crate::money::while_apart::{Weighed, while_apart};
+use crate::reliability::care;
 
 /// One point as the decision sees it.
 struct Choice<'a> {
@@ -30,6 +34,8 @@ struct Choice<'a> {
     off: Vec<Group<'a>>,
     overdue: Option<&'a Due>,
     near: Option<&'a Due>,
+    /// Chance that overdue work renews it, and is paid elsewhere.
+    worked: f64,
     own: Option<bool>,
     sign: Option<&'a str>,
 }
@@ -59,21 +65,36 @@ pub(crate) fn groups<'a>(family: &'a Family, job: &str, rate: f64) -> Vec<Group<
 
 /// Decides for every point, under the chosen policy and the two others.
 pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> DecidedPlan {
-    let a = context.setting.assumptions;
-    let inputs = PlanInputs {
-        context,
-        choices: choices(context, scenarios, priced),
-        to_do: to_do(&priced.due, a),
-        rate: a.rate(context.setting.candidate.buyer.labour),
-        work: priced.work.total(),
-    };
-    let chosen = context.setting.candidate.purchase_plan.policy;
+    let candidate = context.setting.candidate;
+    let lambda = context.setting.assumptions.risk_margin(candidate.buyer.appetite);
+    let inputs = PlanInputs::new(context, scenarios, priced, true);
+    let simulation = BillSimulation::new(context, scenarios, priced);
+    let chosen = candidate.purchase_plan.policy;
     let all = [MaintenancePolicy::LeastCost, MaintenancePolicy::UpFront, MaintenancePolicy::WaitForSigns];
-    let policies = all.map(|policy| inputs.under(policy)).map(|p| p.bill).to_vec();
-    let Followed { whys, renewed, bundles, bill } = inputs.under(chosen);
+    let (mut followed, mut policies) = (None, Vec::with_capacity(all.len()));
+    for policy in all {
+        let under = inputs.under(policy, &simulation, lambda, policy == chosen);
+        policies.push(under.bill);
+        if policy == chosen {
+            followed = Some(under);
+        }
+    }
+    let followed = followed.unwrap_or_else(|| inputs.under(chosen, &simulation, lambda, true));
+    let Followed { whys, renewed, bundles, bill, saved, totals } = followed;
     let points = inputs.points(whys);
     let told = PurchasePlan { policy: chosen, points, bundles, policies };
-    DecidedPlan { renewed, expected: bill.expected, told }
+    DecidedPlan { renewed, expected: bill.expected, saved, tail: Tail::of(totals, saved), told }
+}
+
+/// The reference example under the same policy, as the even buyer who makes the market follows it: the expected bill,
+/// and how far it may go.
+pub(crate) fn decide_reference(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> (f64, Tail) {
+    let lambda = context.setting.assumptions.risk_margin(Appetite::Even);
+    let inputs = PlanInputs::new(context, scenarios, priced, false);
+    let simulation = BillSimulation::new(context, scenarios, priced);
+    let policy = context.setting.candidate.purchase_plan.policy;
+    let Followed { bill, saved, totals, .. } = inputs.under(policy, &simulation, lambda, true);
+    (bill.expected, Tail::of(totals, saved))
 }
 
 /// Scheduled work that is overdue and to be carried out at purchase.
@@ -81,8 +102,13 @@ fn to_do<'d>(due: &'d [Due], a: &Assumptions) -> Vec<&'d Due> {
     due.iter().filter(|d| d.overdue && d.chance_done < a.overdue_done).collect()
 }
 
-/// Every point as the decision sees it.
-fn choices<'a>(context: &'a Context<'_>, scenarios: &CareScenarios, priced: &'a PricedPoints) -> Vec<Choice<'a>> {
+/// Every point as the decision sees it; `own` says whether the person's own choices count.
+fn choices<'a>(
+    context: &'a Context<'_>,
+    scenarios: &CareScenarios,
+    priced: &'a PricedPoints,
+    own: bool,
+) -> Vec<Choice<'a>> {
     let (setting, a) = (context.setting, context.setting.assumptions);
     let (candidate, rate) = (setting.candidate, a.rate(setting.candidate.buyer.labour));
     let near = a.near(candidate.usage.unit.clock());
@@ -96,15 +122,16 @@ fn choices<'a>(context: &'a Context<'_>, scenarios: &CareScenarios, priced: &'a 
                 name: &s.point.name,
                 job: s.family.job(&s.point.job).map_or("", |j| &j.name),
                 alone: priced.costs[i].job.mean,
-                renew: priced.costs[i].at_once(),
-                leave: priced.expected[i].expected,
+                renew: priced.expected[i].renewed,
+                leave: priced.expected[i].left,
+                worked: care::mix(&scenarios.weights, |l| scenarios.remaining[l][i].is_overdue()),
                 p_now: scenarios.present(i),
                 p_plan: scenarios.by_horizon(i),
                 can_hurt: s.point.can_hurt,
                 off: groups(s.family, &s.point.job, rate),
                 overdue: to_do.iter().find(|d| d.renews.contains(&at)).copied(),
                 near: priced.due.iter().filter(soon).max_by(|x, y| y.usage.total_cmp(&x.usage)),
-                own: candidate.purchase_plan.own.iter().rev().find(|o| o.at == at).map(|o| o.now),
+                own: candidate.purchase_plan.own.iter().rev().find(|o| own && o.at == at).map(|o| o.now),
                 sign: s.point.warning.as_ref().map(|w| w.sign.as_str()),
                 at,
             }
@@ -115,9 +142,12 @@ fn choices<'a>(context: &'a Context<'_>, scenarios: &CareScenarios, priced: &'a 
 /// A policy, followed.
 struct Followed {
     whys: Vec<Option<RenewWhy>>,
-    renewed: Vec<Option<bool>>,
+    renewed: Vec<bool>,
     bundles: Vec<JobBundle>,
     bill: PolicyBill,
+    saved: f64,
+    /// What each future costs in all, nothing saved; empty where the policy is not settled.
+    totals: Vec<f64>,
 }
 
 struct PlanInputs<'s, 'a> {
@@ -128,19 +158,73 @@ struct PlanInputs<'s, 'a> {
     work: f64,
 }
 
+impl<'s, 'a> PlanInputs<'s, 'a> {
+    fn new(context: &'a Context<'s>, scenarios: &CareScenarios, priced: &'a PricedPoints, own: bool) -> Self
+    where
+        'a: 's,
+    {
+        let a = context.setting.assumptions;
+        Self {
+            context,
+            choices: choices(context, scenarios, priced, own),
+            to_do: to_do(&priced.due, a),
+            rate: a.rate(context.setting.candidate.buyer.labour),
+            work: priced.work.mean(&scenarios.weights),
+        }
+    }
+}
+
 impl PlanInputs<'_, '_> {
-    /// Follows a policy.
-    fn under(&self, policy: MaintenancePolicy) -> Followed {
-        let whys = self.whys(policy);
-        let renewed = self.renewed(policy, &whys);
+    /// Follows a policy. One that is chosen, or that looks for the least cost, is settled on the futures.
+    fn under(&self, policy: MaintenancePolicy, simulation: &BillSimulation<'_>, lambda: f64, chosen: bool) -> Followed {
+        let mut whys = self.whys(policy);
+        let mut renewed = self.renewed(policy, &whys);
+        let least = policy == MaintenancePolicy::LeastCost;
+        let totals = if chosen || least {
+            let turned = |w: &Option<RenewWhy>| matches!(w, None | Some(RenewWhy::Cheaper | RenewWhy::Overdue { .. }));
+            let free: Vec<bool> = self.choices.iter().zip(&whys).map(|(c, w)| c.own.is_none() && turned(w)).collect();
+            let lambda = if least { lambda } else { 0.0 };
+            let totals = settle(simulation, &mut renewed, &free, lambda);
+            for (why, renewed) in whys.iter_mut().zip(&renewed) {
+                match (&why, renewed) {
+                    (None, true) => *why = Some(RenewWhy::Risk),
+                    (Some(RenewWhy::Cheaper), false) => *why = None,
+                    _ => {}
+                }
+            }
+            totals
+        } else {
+            Vec::new()
+        };
         let bundles = self.bundles(&whys);
+        let saved = self.saved(&renewed);
         let bill = PolicyBill {
             policy,
             renewed: whys.iter().flatten().count(),
             at_purchase: bundles.iter().map(|b| b.together).sum(),
-            expected: self.expected(&renewed),
+            expected: self.expected(&renewed) - saved,
         };
-        Followed { whys, renewed, bundles, bill }
+        Followed { whys, renewed, bundles, bill, saved, totals }
+    }
+
+    /// What is saved at purchase because each thing comes off once: own jobs surely, overdue work by the chance that
+    /// it is.
+    fn saved(&self, renewed: &[bool]) -> f64 {
+        let own = self.choices.iter().zip(renewed).filter(|(_, r)| **r).map(|(c, _)| (1.0 - c.worked, c.off.clone()));
+        let work = self.to_do.iter().map(|d| (1.0 - d.chance_done, self.work_off(d)));
+        let mut groups: Vec<(Group<'_>, f64, f64)> = Vec::new();
+        for (chance, off) in own.chain(work) {
+            for g in off {
+                match groups.iter_mut().find(|x| x.0.is(&g)) {
+                    Some((_, sum, none)) => {
+                        *sum += chance;
+                        *none *= 1.0 - chance;
+                    }
+                    None => groups.push((g, chance, 1.0 - chance)),
+                }
+            }
+        }
+        groups.iter().map(|(g, sum, none)| g.cost * (sum - (1.0 - none))).sum()
     }
 
     /// Why each point is renewed at purchase under a policy; none where it is not.
@@ -176,30 +260,19 @@ impl PlanInputs<'_, '_> {
         out
     }
 
-    /// Whether a point is renewed whatever its state, and whether scheduled work pays for it. A fault that is
-    /// put right because it is there now is paid for in the futures in which it is there.
-    fn renewed(&self, policy: MaintenancePolicy, whys: &[Option<RenewWhy>]) -> Vec<Option<bool>> {
-        self.choices
-            .iter()
-            .zip(whys)
-            .map(|(c, why)| match why {
-                None => None,
-                Some(RenewWhy::ThereNow | RenewWhy::Safety)
-                    if policy == MaintenancePolicy::WaitForSigns || c.renew >= c.leave =>
-                {
-                    None
-                }
-                Some(_) => Some(c.overdue.is_some()),
-            })
-            .collect()
+    /// Whether a point is renewed by a job of its own. What overdue work renews is paid there, and beyond that only
+    /// where it is cheaper.
+    fn renewed(&self, policy: MaintenancePolicy, whys: &[Option<RenewWhy>]) -> Vec<bool> {
+        let own = |(c, why): (&Choice<'_>, &Option<RenewWhy>)| match why {
+            None => false,
+            Some(RenewWhy::Overdue { .. }) => policy == MaintenancePolicy::LeastCost && c.renew < c.leave,
+            Some(_) => true,
+        };
+        self.choices.iter().zip(whys).map(own).collect()
     }
 
-    fn expected(&self, renewed: &[Option<bool>]) -> f64 {
-        let points = self.choices.iter().zip(renewed).map(|(c, r)| match r {
-            None => c.leave,
-            Some(false) => c.renew,
-            Some(true) => c.renew - c.alone,
-        });
+    fn expected(&self, renewed: &[bool]) -> f64 {
+        let points = self.choices.iter().zip(renewed).map(|(c, r)| if *r { c.renew } else { c.leave });
         points.sum::<f64>() + self.work
     }
 
@@ -341,7 +414,8 @@ impl PlanInputs<'_, '_> {
                 action: match why {
                     Some(_) => PlanAction::Renew,
                     None if c.p_plan >= a.budgeted => PlanAction::Budget,
-                    None if c.p_plan >= a.watched => PlanAction::Watch,
+                    None if c.p_plan >= a.watched && c.sign.is_some() => PlanAction::Watch,
+                    None if c.p_plan >= a.watched => PlanAction::Hold,
                     None => PlanAction::Nothing,
                 },
                 why,

@@ -5,6 +5,7 @@ use utoipa::ToSchema;
 
 use crate::documents::buyer::MaintenancePolicy;
 use crate::documents::reference::{IntervalRef, PointRef};
+use crate::money::tail::Tail;
 
 /// What becomes of a point.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -16,6 +17,8 @@ pub enum PlanAction {
     Budget,
     /// Watched for its sign.
     Watch,
+    /// May come, and gives no sign: money is held for it.
+    Hold,
     /// Left alone.
     Nothing,
 }
@@ -44,6 +47,8 @@ pub enum RenewWhy {
     },
     /// Likely within the plan.
     Likely,
+    /// Renewing costs more in expectation, and spares so much bad luck that it is worth it to this buyer.
+    Risk,
     /// While something that must come off anyway is off.
     Together,
 }
@@ -151,7 +156,7 @@ pub struct PolicyBill {
     pub renewed: usize,
     /// Money at purchase: jobs, together where they share, overdue work included.
     pub at_purchase: f64,
-    /// Expected money within the plan, at purchase included; nothing saved by doing jobs together.
+    /// Expected money within the plan, at purchase included, with what is saved by doing jobs together there.
     pub expected: f64,
 }
 
@@ -170,9 +175,13 @@ pub struct PurchasePlan {
 
 /// The answer, with what the futures need of it.
 pub(crate) struct DecidedPlan {
-    /// For each point: renewed at purchase, and whether scheduled work pays for it.
-    pub renewed: Vec<Option<bool>>,
-    /// Expected money within the plan, nothing saved by doing jobs together.
+    /// For each point: renewed at purchase by a job of its own.
+    pub renewed: Vec<bool>,
+    /// Expected money within the plan, with what is saved by doing jobs together at purchase.
     pub expected: f64,
+    /// What is saved so.
+    pub saved: f64,
+    /// How far the bill may go.
+    pub tail: Tail,
     pub told: PurchasePlan,
 }

@@ -5,7 +5,6 @@ use crate::base::random::{number, uniform};
 use crate::documents::reference::PointRef;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
-use crate::money::job_cost;
 use crate::money::point_cost::PointCost;
 use crate::reliability::remaining_life::RemainingLife;
 
@@ -14,8 +13,8 @@ pub(crate) struct SampledPoint {
     key: u64,
     pub(crate) at: PointRef,
     pub(crate) name: String,
-    /// Summed masses under each level: present, then each cell of the plan.
-    sums: [Vec<f64>; 3],
+    /// States under each level of care.
+    levels: [States; 3],
     /// Edges of the cells.
     edges: Vec<f64>,
     pub(crate) money: PointCost,
@@ -23,11 +22,37 @@ pub(crate) struct SampledPoint {
     /// What must come off: each with its cost.
     pub(crate) access: Vec<(u64, f64)>,
     access_total: f64,
-    caught: f64,
-    larger: Option<(f64, f64)>,
-    recovery: f64,
-    /// Renewed at purchase; whether scheduled work pays for it.
-    pub(crate) renewed: Option<bool>,
+}
+
+/// The states of a point under one level of care.
+struct States {
+    /// Summed masses: present, then each cell of the plan.
+    sums: Vec<f64>,
+    /// Everything but what never fails.
+    susceptible: f64,
+    /// Of each of these, of what comes beyond the plan and of what never fails, the share whose scheduled renewal is
+    /// overdue; empty where nothing is scheduled.
+    overdue: Vec<f64>,
+}
+
+impl States {
+    fn new(z: &RemainingLife, cells: &[usize]) -> Self {
+        let mut sum = z.present;
+        let mut sums = vec![sum];
+        for k in cells {
+            sum += z.cells[*k];
+            sums.push(sum);
+        }
+        let overdue = z.overdue.as_ref().map_or_else(Vec::new, |o| {
+            // Beyond the plan: the cells there and the tail, by their masses.
+            let beyond = (cells.len()..z.cells.len()).map(|k| (z.cells[k], o.cells[k])).chain([(z.tail, o.tail)]);
+            let (all, late) = beyond.fold((0.0, 0.0), |(all, late), (m, share)| (all + m, late + m * share));
+            let beyond = if all > 0.0 { late / all } else { 0.0 };
+            let within = cells.iter().map(|k| o.cells[*k]);
+            std::iter::once(o.present).chain(within).chain([beyond, o.immune]).collect()
+        });
+        Self { sums, susceptible: 1.0 - z.immune, overdue }
+    }
 }
 
 /// Something to be paid: where on the plan, of it recovery and a larger job, and to which point it belongs.
@@ -38,30 +63,27 @@ pub(crate) struct Payment {
     pub(crate) point: usize,
 }
 
+/// One future of one point.
+#[derive(Clone, Copy)]
+pub(crate) struct Future {
+    pub draw: u64,
+    pub level: usize,
+    /// Usage to the end of the plan.
+    pub horizon: f64,
+    /// Which point.
+    pub point: usize,
+    /// Whether it is renewed at purchase.
+    pub renewed: bool,
+}
+
 impl SampledPoint {
-    pub(crate) fn new(
-        context: &Context<'_>,
-        scenarios: &CareScenarios,
-        i: usize,
-        price: f64,
-        money: PointCost,
-    ) -> Self {
+    pub(crate) fn new(context: &Context<'_>, scenarios: &CareScenarios, i: usize, money: PointCost) -> Self {
         let view = &context.views[i];
         let (applicable_point, a) = (view.applicable_point, context.setting.assumptions);
         let buyer = &context.setting.candidate.buyer;
         let (point, family) = (applicable_point.point, applicable_point.family);
         let grid = &scenarios.remaining[0][i].grid;
         let cells: Vec<usize> = (0..grid.cells()).filter(|k| grid.in_plan(*k)).collect();
-        let sums = std::array::from_fn(|l| {
-            let z: &RemainingLife = &scenarios.remaining[l][i];
-            let mut sum = z.present;
-            let mut out = vec![sum];
-            for k in &cells {
-                sum += z.cells[*k];
-                out.push(sum);
-            }
-            out
-        });
         let job = family.job(&point.job);
         let access: Vec<(u64, f64)> = job.map_or_else(Vec::new, |j| {
             let rate = a.rate(buyer.labour);
@@ -71,23 +93,15 @@ impl SampledPoint {
         let access_total: f64 = access.iter().map(|x| x.1).sum();
         let own =
             Pert::new(money.job.low - access_total, money.job.likely - access_total, money.job.high - access_total);
-        let larger = point.escalation.as_ref().and_then(|e| {
-            let cost = family.job(&e.job).map(|j| job_cost::cost(family, j, buyer.parts, buyer.labour, a).mean)?;
-            Some((e.chance.get(), (cost.min(price) - money.job.mean).max(0.0)))
-        });
         Self {
             key: number(&format!("{}/{}", family.id, point.id)),
             at: PointRef { family: family.id.clone(), point: point.id.clone() },
             name: point.name.clone(),
+            levels: std::array::from_fn(|l| States::new(&scenarios.remaining[l][i], &cells)),
             edges: cells.iter().map(|k| grid.edges()[*k]).chain([grid.horizon()]).collect(),
-            sums,
             own,
             access,
             access_total,
-            caught: point.warning.as_ref().map_or(0.0, job_cost::caught),
-            larger,
-            recovery: a.recovery,
-            renewed: None,
             money,
         }
     }
@@ -99,43 +113,75 @@ impl SampledPoint {
     }
 
     /// What this point costs in one future.
-    pub(crate) fn sample(&self, draw: u64, level: usize, horizon: f64, point: usize, out: &mut Vec<Payment>) {
+    pub(crate) fn sample(&self, f: Future, out: &mut Vec<Payment>) {
+        let Future { draw, level, horizon, point, renewed } = f;
         let u = uniform(draw, self.key, 0);
-        let sums = &self.sums[level];
-        let (ahead, left) = match self.renewed {
-            // Renewed on the day of purchase, whatever state it was in.
-            Some(paid_elsewhere) => {
-                if !paid_elsewhere {
-                    out.push(Payment { ahead: 0.0, amount: self.job(draw, 0), mishap: 0.0, point });
+        let States { sums, susceptible, overdue } = &self.levels[level];
+        // 0: there now; then each cell; one more: beyond the plan; another: never.
+        let at = if u >= *susceptible { sums.len() + 1 } else { sums.partition_point(|s| *s <= u) };
+        let never = at == sums.len() + 1;
+        let late = !overdue.is_empty() && uniform(draw, self.key, 6) < overdue[at];
+        let paid = |ahead: f64, (amount, mishap): (f64, f64)| Payment { ahead, amount, mishap, point };
+        // Where the cycle begins that is fitted within the plan, as a share of the horizon.
+        let fitted = if late {
+            Some(0.0).filter(|_| !never)
+        } else if renewed {
+            out.push(paid(0.0, (self.job(draw, 0), 0.0)));
+            Some(0.0).filter(|_| !never)
+        } else if at == 0 {
+            out.push(paid(0.0, self.failure(draw, 0)));
+            Some(0.0)
+        } else if never {
+            None
+        } else {
+            let work = self.first_due(draw, level);
+            let fails = (at < sums.len()).then(|| 1.0 - self.left(at));
+            match (fails, work) {
+                (Some(y), Some(r)) if r <= y => Some(r),
+                (Some(y), _) => {
+                    out.push(paid(self.ahead(sums, at, u), self.failure(draw, 0)));
+                    Some(y)
                 }
-                (0.0, 1.0)
-            }
-            None if u >= sums[sums.len() - 1] => return,
-            None => {
-                let at = sums.partition_point(|s| *s <= u);
-                let ahead = self.ahead(sums, at, u);
-                let (amount, mishap) = if at == 0 { (self.job(draw, 0), 0.0) } else { self.failure(draw, 0) };
-                out.push(Payment { ahead, amount, mishap, point });
-                (ahead, if at == 0 { 1.0 } else { self.left(at) })
+                (None, work) => work,
             }
         };
-        // The part fitted then fails in its turn, as often as the renewal function says.
+        if let Some(from) = fitted {
+            self.fail_again(f, from, horizon, out);
+        }
+    }
+
+    /// The part fitted fails in its turn, as often as the renewal function says.
+    fn fail_again(&self, f: Future, from: f64, horizon: f64, out: &mut Vec<Payment>) {
+        let (draw, left) = (f.draw, 1.0 - from);
         let expected = self.money.expected_renewals(left);
         let whole = expected.floor();
         let more = u64::from(uniform(draw, self.key, 4) < expected - whole);
         #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
         for n in 1..=(whole as u64 + more) {
-            let after = self.money.renewal_quantile(left, uniform(draw, self.key, 16 * n + 5)) * horizon;
+            let after = self.money.renewal_quantile(left, uniform(draw, self.key, 16 * n + 5));
             let (amount, mishap) = self.failure(draw, n);
-            out.push(Payment { ahead: (ahead + after).min(horizon), amount, mishap, point });
+            out.push(Payment { ahead: (from + after).min(1.0) * horizon, amount, mishap, point: f.point });
         }
+    }
+
+    /// When paid work renews it within the plan, as a share of the horizon, where it is not overdue.
+    fn first_due(&self, draw: u64, level: usize) -> Option<f64> {
+        let due = &self.money.first_due[level];
+        if due.is_empty() {
+            return None;
+        }
+        let mut u = uniform(draw, self.key, 7);
+        for (at, weight) in due {
+            u -= weight;
+            if u < 0.0 {
+                return Some(*at);
+            }
+        }
+        None
     }
 
     /// Usage ahead of now of a failure in a cell: as far into the cell as the luck reaches into its mass.
     fn ahead(&self, sums: &[f64], at: usize, u: f64) -> f64 {
-        if at == 0 {
-            return 0.0;
-        }
         let (from, to) = (sums[at - 1], sums[at]);
         let within = if to > from { (u - from) / (to - from) } else { 0.5 };
         self.edges[at - 1] + (self.edges[at] - self.edges[at - 1]) * within
@@ -149,9 +195,9 @@ impl SampledPoint {
     /// A failure as it turns out, and of it what comes of not having caught it.
     fn failure(&self, draw: u64, n: u64) -> (f64, f64) {
         let mut mishap = 0.0;
-        if uniform(draw, self.key, 16 * n + 2) >= self.caught {
-            mishap += self.recovery;
-            if let Some((chance, extra)) = self.larger {
+        if uniform(draw, self.key, 16 * n + 2) >= self.money.caught {
+            mishap += self.money.recovery;
+            if let Some((chance, extra)) = self.money.larger {
                 mishap += if uniform(draw, self.key, 16 * n + 3) < chance { extra } else { 0.0 };
             }
         }

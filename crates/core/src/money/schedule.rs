@@ -6,18 +6,25 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::base::units::years_between;
-use crate::documents::applicability::fit;
+use crate::base::units::{day_after, years_between};
+use crate::documents::applicability::work_concerns;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::{Candidate, Example};
 use crate::documents::claim::LifeClock;
 use crate::documents::family::Family;
 use crate::documents::job::Interval;
 use crate::documents::paper::{Evidence, LedgerEntry};
+use crate::documents::quote::Quoted;
+use crate::documents::quoting;
 use crate::documents::reference::PointRef;
 use crate::evidence::intervals::{performed, years_on};
+use crate::evidence::kept;
+use crate::inference::applicable_point::ApplicablePoint;
+use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::setting::Setting;
 use crate::money::job_cost::{self, JobCost};
+use crate::money::point_cost::FirstDue;
+use crate::reliability::care::{self, Weights};
 
 /// Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -49,6 +56,8 @@ pub struct Due {
     pub said: Vec<Said>,
     /// What the job costs alone.
     pub cost: JobCost,
+    /// The workshop's quote that it goes by; none where it is the sheet's estimate.
+    pub quoted: Option<Quoted>,
     /// Expected money now: the job's cost times the chance that it is overdue.
     pub now: f64,
     /// Expected money of what falls due within the plan after that.
@@ -111,15 +120,15 @@ fn falls_due(setting: &Setting<'_>, interval: &Interval, mut usage: f64, mut dat
     out
 }
 
-/// Expected money of scheduled work: at once, and at each usage ahead of now.
+/// Expected money of scheduled work under each level of care: at once, and at each usage ahead of now.
 #[derive(Debug, Clone, Default)]
 pub struct Scheduled {
     /// At once: what is overdue.
-    pub now: f64,
+    pub now: [f64; 3],
     /// Usage ahead of now, and the expected money there.
-    pub ahead: Vec<(f64, f64)>,
+    pub ahead: Vec<(f64, [f64; 3])>,
     /// What all of it is made of.
-    pub split: WorkSplit,
+    pub split: [WorkSplit; 3],
 }
 
 /// What the money of scheduled work is made of.
@@ -134,11 +143,149 @@ pub struct WorkSplit {
 }
 
 impl Scheduled {
-    /// In all.
+    /// In all under a level of care.
     #[must_use]
-    pub fn total(&self) -> f64 {
-        self.ahead.iter().fold(self.now, |sum, x| sum + x.1)
+    pub fn total(&self, level: usize) -> f64 {
+        self.ahead.iter().fold(self.now[level], |sum, x| sum + x.1[level])
     }
+
+    /// In all, the levels mixed.
+    #[must_use]
+    pub fn mean(&self, weights: &Weights) -> f64 {
+        care::mix(weights, |l| self.total(l))
+    }
+
+    fn add(&mut self, work: &Work<'_>, overdue_counts: bool) {
+        let cost = work.cost.mean;
+        for case in &work.cases {
+            for ahead in &case.due {
+                if *ahead > 0.0 {
+                    self.ahead.push((*ahead, case.weight.map(|w| w * cost)));
+                } else if overdue_counts {
+                    (0..3).for_each(|l| self.now[l] += case.weight[l] * cost);
+                }
+                if *ahead > 0.0 || overdue_counts {
+                    for (split, w) in self.split.iter_mut().zip(&case.weight) {
+                        split.parts += w * work.cost.parts;
+                        split.labour += w * work.cost.labour;
+                        split.access += w * work.cost.access;
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// One piece of scheduled work over all that may have been done.
+#[derive(Debug)]
+pub(crate) struct Work<'f> {
+    pub family: &'f Family,
+    pub interval: &'f Interval,
+    pub cost: JobCost,
+    cases: Vec<Case>,
+}
+
+/// When it was last done, as one of several that may be true.
+#[derive(Debug)]
+struct Case {
+    /// Chance under each level of care.
+    weight: [f64; 3],
+    /// Usage ahead of now at which it falls due; 0 where it is overdue.
+    due: Vec<f64>,
+}
+
+impl Case {
+    fn is_overdue(&self) -> bool {
+        self.due.first().is_some_and(|d| *d <= 0.0)
+    }
+}
+
+impl<'f> Work<'f> {
+    /// Of a candidate, or with `papers` false of the reference example.
+    fn of(setting: &Setting<'_>, family: &'f Family, interval: &'f Interval, papers: bool) -> Self {
+        let (c, a) = (setting.candidate, setting.assumptions);
+        let cost = family
+            .job(&interval.job)
+            .map_or_else(JobCost::nothing, |j| job_cost::cost(family, j, c.buyer.parts, c.buyer.labour, a));
+        let kept = kept::kept(c, family, interval, &setting.path, papers, a);
+        let mut left = [1.0; 3];
+        let mut cases = Vec::with_capacity(kept.len() + 1);
+        for k in kept.iter().rev() {
+            let date = k.entry.map_or_else(|| day_after(c.built, k.age), |e| e.date);
+            let weight = std::array::from_fn(|l| left[l] * k.chance[l]);
+            if weight.iter().any(|w| *w >= 1e-9) {
+                cases.push(Case { weight, due: falls_due(setting, interval, k.usage, date) });
+            }
+            (0..3).for_each(|l| left[l] *= 1.0 - k.chance[l]);
+        }
+        cases.push(Case { weight: left, due: falls_due(setting, interval, 0.0, c.built) });
+        Self { family, interval, cost, cases }
+    }
+
+    /// Chance by level of care that it is overdue.
+    pub fn overdue(&self) -> [f64; 3] {
+        let late = self.cases.iter().filter(|c| c.is_overdue());
+        late.fold([0.0; 3], |sum, c| std::array::from_fn(|l| sum[l] + c.weight[l]))
+    }
+
+    /// The same with the chance that it is overdue as the state of the parts tells it.
+    fn told(&mut self, overdue: [f64; 3]) {
+        let prior = self.overdue();
+        for case in &mut self.cases {
+            let late = case.is_overdue();
+            for l in 0..3 {
+                let (from, to) = if late { (prior[l], overdue[l]) } else { (1.0 - prior[l], 1.0 - overdue[l]) };
+                case.weight[l] *= if from > 0.0 { to / from } else { 1.0 };
+            }
+        }
+    }
+
+    /// When it falls due first within the plan where it is not overdue, as a share of the horizon.
+    fn first_due(&self, horizon: f64) -> FirstDue {
+        let overdue = self.overdue();
+        let first = |l: usize| {
+            let kept = self.cases.iter().filter(|c| !c.is_overdue() && c.weight[l] > 1e-9);
+            kept.filter_map(|c| Some((c.due.first()? / horizon, c.weight[l] / (1.0 - overdue[l])))).collect()
+        };
+        std::array::from_fn(first)
+    }
+}
+
+/// Every piece of scheduled work that concerns the candidate; with `papers` false as of the reference example.
+pub(crate) fn works<'f>(setting: &Setting<'_>, families: &'f [Family], papers: bool) -> Vec<Work<'f>> {
+    let all = concerned(setting.candidate, families, setting.assumptions);
+    all.map(|(family, interval)| Work::of(setting, family, interval, papers)).collect()
+}
+
+/// When paid work first renews each point within the plan.
+pub(crate) fn first_due(works: &[Work<'_>], points: &[ApplicablePoint<'_>], horizon: f64) -> Vec<FirstDue> {
+    let of = |p: &ApplicablePoint<'_>| {
+        let interval = p.schedule?;
+        works.iter().find(|w| std::ptr::eq(w.interval, interval)).map(|w| w.first_due(horizon))
+    };
+    points.iter().map(|p| of(p).unwrap_or_default()).collect()
+}
+
+/// Lets the state of the points say how likely the work that renews them is overdue: of several the likeliest.
+pub(crate) fn told_by_points(works: &mut [Work<'_>], points: &[ApplicablePoint<'_>], scenarios: &CareScenarios) {
+    for work in works {
+        let mut overdue: Option<[f64; 3]> = None;
+        let mine = |p: &&(usize, &ApplicablePoint<'_>)| p.1.schedule.is_some_and(|i| std::ptr::eq(i, work.interval));
+        for (i, _) in points.iter().enumerate().collect::<Vec<_>>().iter().filter(mine) {
+            let own: [f64; 3] = std::array::from_fn(|l| scenarios.remaining[l][*i].is_overdue());
+            overdue = Some(overdue.map_or(own, |o| std::array::from_fn(|l| o[l].max(own[l]))));
+        }
+        if let Some(overdue) = overdue {
+            work.told(overdue);
+        }
+    }
+}
+
+/// Money of scheduled work; of a well-sorted reference example nothing is overdue.
+pub(crate) fn money(works: &[Work<'_>], example: Option<Example>) -> Scheduled {
+    let mut out = Scheduled::default();
+    works.iter().for_each(|w| out.add(w, example != Some(Example::WellSorted)));
+    out
 }
 
 /// Scheduled work that concerns the candidate, with its sheet.
@@ -148,31 +295,31 @@ fn concerned<'f>(
     a: &Assumptions,
 ) -> impl Iterator<Item = (&'f Family, &'f Interval)> {
     let all = families.iter().flat_map(|f| f.intervals.iter().map(move |i| (f, i)));
-    all.filter(|(f, i)| fit(&i.applies, f, candidate, a).is_some())
+    all.filter(move |(f, i)| work_concerns(i, f, families, candidate, a))
 }
 
-/// When each scheduled work that concerns the candidate comes due next, the soonest first, and the money
-/// that it takes. What was last done is a mixture of all entries by how far each is believed.
-#[must_use]
-pub fn due(setting: &Setting<'_>, families: &[Family], a: &Assumptions) -> (Vec<Due>, Scheduled) {
-    let mut money = Scheduled::default();
-    let mut out: Vec<Due> = concerned(setting.candidate, families, a)
-        .map(|(family, interval)| one_due(setting, family, interval, a, &mut money))
-        .collect();
+/// When each scheduled work comes due next, the soonest first. What was last done is a mixture of all that may have
+/// been done.
+pub(crate) fn due(setting: &Setting<'_>, works: &[Work<'_>], weights: &Weights) -> Vec<Due> {
+    let mut out: Vec<Due> = works.iter().map(|w| one_due(setting, w, weights)).collect();
     out.sort_by(|x, y| x.usage.total_cmp(&y.usage).then(x.interval.cmp(&y.interval)));
-    (out, money)
+    out
 }
 
-/// One piece of scheduled work; its money is added to that of all.
-fn one_due(setting: &Setting<'_>, family: &Family, interval: &Interval, a: &Assumptions, money: &mut Scheduled) -> Due {
-    let candidate = setting.candidate;
+#[allow(clippy::cast_precision_loss)]
+fn one_due(setting: &Setting<'_>, work: &Work<'_>, weights: &Weights) -> Due {
+    let Work { family, interval, cost, .. } = work;
+    let (candidate, a) = (setting.candidate, setting.assumptions);
     let entries = performed(candidate, family, interval);
     let last = entries.iter().rev().find(|e| a.credibility(e.evidence) >= a.believed);
     let (usage, date) = last.map_or((0.0, candidate.built), |e| (e.usage.on_clock(), e.date));
     let shown = next(setting, interval, usage, date);
-    let cost = work_cost(family, interval, candidate, a);
-    let work = Work::of(setting, interval, &entries, cost.mean, a);
-    money.add(&work, &cost);
+    let overdue = care::mix(weights, |l| work.overdue()[l]);
+    let times: f64 = work
+        .cases
+        .iter()
+        .map(|c| c.due.iter().filter(|d| **d > 0.0).count() as f64 * care::mix(weights, |l| c.weight[l]))
+        .sum();
     let point = |p: &String| PointRef { family: family.id.clone(), point: p.clone() };
     Due {
         family: family.id.clone(),
@@ -185,12 +332,13 @@ fn one_due(setting: &Setting<'_>, family: &Family, interval: &Interval, a: &Assu
         date: shown.date,
         by: shown.by,
         overdue: shown.usage < setting.path.usage_now() || shown.date < candidate.as_of,
-        chance_done: (1.0 - work.overdue).clamp(0.0, 1.0),
+        chance_done: (1.0 - overdue).clamp(0.0, 1.0),
         said: entries.iter().rev().map(|e| Said::of(e, a)).collect(),
-        cost,
-        now: work.overdue * cost.mean,
-        in_plan: work.ahead.iter().fold(0.0, |sum, x| sum + x.1),
-        times_in_plan: work.times,
+        cost: *cost,
+        quoted: quoting::quoted(candidate, &family.id, &interval.job),
+        now: overdue * cost.mean,
+        in_plan: times * cost.mean,
+        times_in_plan: times,
         renews: interval.renews.iter().map(point).collect(),
     }
 }
@@ -199,74 +347,5 @@ impl Said {
     fn of(e: &LedgerEntry, a: &Assumptions) -> Self {
         let (usage, credibility) = (e.usage.on_clock(), a.credibility(e.evidence));
         Self { date: e.date, usage, evidence: e.evidence, credibility, proved: credibility >= a.proved }
-    }
-}
-
-impl Scheduled {
-    fn add(&mut self, work: &Work, cost: &JobCost) {
-        let times = work.overdue + work.times;
-        self.now += work.overdue * cost.mean;
-        self.ahead.extend(&work.ahead);
-        self.split.parts += times * cost.parts;
-        self.split.labour += times * cost.labour;
-        self.split.access += times * cost.access;
-    }
-}
-
-/// Scheduled work of the reference example: nothing of it is on paper, or nothing of it is overdue.
-#[must_use]
-#[allow(clippy::cast_precision_loss)]
-pub fn reference(setting: &Setting<'_>, families: &[Family], example: Example, a: &Assumptions) -> f64 {
-    let candidate = setting.candidate;
-    concerned(candidate, families, a)
-        .map(|(family, interval)| {
-            let cost = work_cost(family, interval, candidate, a).mean;
-            let times = falls_due(setting, interval, 0.0, candidate.built);
-            let counted = times.iter().filter(|t| example == Example::Typical || **t > 0.0).count();
-            counted as f64 * cost
-        })
-        .sum()
-}
-
-fn work_cost(family: &Family, interval: &Interval, c: &Candidate, a: &Assumptions) -> JobCost {
-    family
-        .job(&interval.job)
-        .map_or_else(JobCost::nothing, |j| job_cost::cost(family, j, c.buyer.parts, c.buyer.labour, a))
-}
-
-/// What an interval comes to over all that may have been done.
-#[derive(Default)]
-struct Work {
-    overdue: f64,
-    times: f64,
-    ahead: Vec<(f64, f64)>,
-}
-
-impl Work {
-    /// A mixture over the entries that may be true, the latest first, and over none of them.
-    fn of(setting: &Setting<'_>, interval: &Interval, entries: &[&LedgerEntry], cost: f64, a: &Assumptions) -> Self {
-        let mut out = Self::default();
-        let mut unbelieved = 1.0;
-        for e in entries.iter().rev() {
-            let c = a.credibility(e.evidence);
-            out.add(unbelieved * c, falls_due(setting, interval, e.usage.on_clock(), e.date), cost);
-            unbelieved *= 1.0 - c;
-        }
-        out.add(unbelieved, falls_due(setting, interval, 0.0, setting.candidate.built), cost);
-        out
-    }
-
-    fn add(&mut self, weight: f64, due: Vec<f64>, cost: f64) {
-        if weight < 1e-9 {
-            return;
-        }
-        for ahead in due {
-            if ahead > 0.0 {
-                self.times += weight;
-                self.ahead.push((ahead, weight * cost));
-            } else {
-                self.overdue += weight;
-            }
-        }
     }
 }

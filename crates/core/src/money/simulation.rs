@@ -12,11 +12,13 @@ use crate::base::statistics::{cvar90, quantile};
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::setting::Setting;
+use crate::inference::strip::PLAN_BINS;
 use crate::money::bill_spread::{BillSplit, BillSpread, DearPoint, Exceed, YearSpread};
 use crate::money::priced_points::PricedPoints;
-use crate::money::purchase_plan::PurchasePlan;
-use crate::money::sampled_point::{Payment, SampledPoint};
+use crate::money::purchase_plan::DecidedPlan;
+use crate::money::sampled_point::{Future, Payment, SampledPoint};
 use crate::money::schedule::Scheduled;
+use crate::reliability::care;
 
 /// Futures drawn.
 pub const DRAWS: usize = 8_192;
@@ -30,28 +32,24 @@ pub(crate) struct BillSimulation<'a> {
     weights: [f64; 3],
     sampled: Vec<SampledPoint>,
     work: &'a Scheduled,
-}
-
-/// Spread of the bill without its details.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Tail {
-    pub mean: f64,
-    pub p90: f64,
-    pub cvar90: f64,
+    /// The level of care of each future.
+    levels: Vec<usize>,
 }
 
 impl<'a> BillSimulation<'a> {
-    /// Of a context after its findings; nothing is renewed at purchase.
+    /// Of a context with these care scenarios and prices.
     pub fn new(context: &Context<'a>, scenarios: &CareScenarios, priced: &'a PricedPoints) -> Self {
-        let price = priced.reference.price;
         let costs = priced.costs.iter().enumerate();
-        let sampled = costs.map(|(i, c)| SampledPoint::new(context, scenarios, i, price, c.clone())).collect();
-        Self { setting: context.setting, weights: scenarios.weights, sampled, work: &priced.work }
-    }
-
-    /// Marks the points that are renewed at purchase, and whether scheduled work pays for each.
-    pub fn renew(&mut self, renewed: &[Option<bool>]) {
-        self.sampled.iter_mut().zip(renewed).for_each(|(point, r)| point.renewed = *r);
+        let sampled = costs.map(|(i, c)| SampledPoint::new(context, scenarios, i, c.clone())).collect();
+        let mut simulation = Self {
+            setting: context.setting,
+            weights: scenarios.weights,
+            sampled,
+            work: &priced.work,
+            levels: Vec::new(),
+        };
+        simulation.levels = simulation.levels();
+        simulation
     }
 
     /// The level of care of each future: by equal shares, so that no luck is wasted on how often each comes.
@@ -65,76 +63,117 @@ impl<'a> BillSimulation<'a> {
         (0..DRAWS as u64).map(level).collect()
     }
 
-    /// What each point costs in each future; `tell` hears of each payment. Point by point, so that what one point
-    /// needs stays at hand.
-    fn simulate(&self, mut tell: impl FnMut(usize, &Payment)) {
-        let levels = self.levels();
+    /// What a point costs in each future; `tell` hears of each payment.
+    fn each(&self, point: usize, renewed: bool, mut tell: impl FnMut(usize, &Payment)) {
+        let sampled = &self.sampled[point];
+        if !self.setting.budget.spend(DRAWS * sampled.steps()) {
+            return;
+        }
         let mut list = Vec::new();
-        for (p, r) in self.sampled.iter().enumerate() {
-            if !self.setting.budget.spend(DRAWS * r.steps()) {
-                return;
-            }
-            for (draw, level) in levels.iter().enumerate() {
-                list.clear();
-                r.sample(draw as u64, *level, self.setting.horizon, p, &mut list);
-                list.iter().for_each(|x| tell(draw, x));
-            }
+        for (draw, level) in self.levels.iter().enumerate() {
+            list.clear();
+            let future = Future { draw: draw as u64, level: *level, horizon: self.setting.horizon, point, renewed };
+            sampled.sample(future, &mut list);
+            list.iter().for_each(|x| tell(draw, x));
         }
     }
 
-    /// Mean, the dearer tenth's border and its mean.
-    #[allow(clippy::cast_precision_loss)]
-    pub fn tail(&self) -> Tail {
-        let mut totals = vec![self.work.total(); DRAWS];
-        self.simulate(|draw, x| totals[draw] += x.amount);
-        totals.sort_by(f64::total_cmp);
-        let mean = totals.iter().sum::<f64>() / DRAWS as f64;
-        Tail { mean, p90: quantile(&totals, 0.9), cvar90: cvar90(&totals) }
+    /// What a point costs in each future in all.
+    pub fn of_point(&self, point: usize, renewed: bool) -> Vec<f64> {
+        let mut totals = vec![0.0; DRAWS];
+        self.each(point, renewed, |draw, x| totals[draw] += x.amount);
+        totals
+    }
+
+    /// What scheduled work takes in each future.
+    pub fn of_work(&self) -> Vec<f64> {
+        let by_level: [f64; 3] = std::array::from_fn(|l| self.work.total(l));
+        self.levels.iter().map(|l| by_level[*l]).collect()
+    }
+
+    /// Everything paid at once, by year and along the plan's strip, as means over all futures.
+    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub fn along(&self, renewed: &[bool]) -> Along {
+        let n = DRAWS as f64;
+        let mut out = Along { now: 0.0, by_year: vec![0.0; self.years()], spend: vec![0.0; PLAN_BINS] };
+        let mut add = |ahead: f64, amount: f64| {
+            out.by_year[self.year_of(ahead)] += amount;
+            if ahead <= 0.0 {
+                out.now += amount;
+            } else {
+                let bin = (ahead / self.setting.horizon * PLAN_BINS as f64) as usize;
+                out.spend[bin.min(PLAN_BINS - 1)] += amount;
+            }
+        };
+        add(0.0, care::mix(&self.weights, |l| self.work.now[l]));
+        for (ahead, money) in &self.work.ahead {
+            add(*ahead, care::mix(&self.weights, |l| money[l]));
+        }
+        for (point, renewed) in renewed.iter().enumerate() {
+            self.each(point, *renewed, |_, x| add(x.ahead, x.amount / n));
+        }
+        out
+    }
+
+    /// Years of the plan, the last begun counted.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    fn years(&self) -> usize {
+        (self.setting.candidate.plan.years.ceil() as usize).max(1)
     }
 
     /// The year of the plan that a usage ahead of now falls in, from 0.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     fn year_of(&self, ahead: f64) -> usize {
         let years = self.setting.candidate.plan.years;
-        ((ahead / self.setting.horizon * years) as usize).min((years.ceil() as usize).max(1) - 1)
+        ((ahead / self.setting.horizon * years) as usize).min(self.years() - 1)
     }
 
     /// Everything paid in every future.
     #[allow(clippy::cast_precision_loss)]
-    fn tally(&self) -> Tally {
-        let mut fixed = vec![0.0; self.year_of(self.setting.horizon) + 1];
-        fixed[0] += self.work.now;
+    fn tally(&self, renewed: &[bool]) -> Tally {
+        let years = self.years();
+        let mut fixed = vec![[0.0; 3]; years];
+        fixed[0] = self.work.now;
         for (ahead, money) in &self.work.ahead {
-            fixed[self.year_of(*ahead)] += money;
+            let year = &mut fixed[self.year_of(*ahead)];
+            (0..3).for_each(|l| year[l] += money[l]);
         }
         let mut out = Tally {
-            by_year: fixed.iter().map(|x| vec![*x; DRAWS]).collect(),
+            by_year: fixed.iter().map(|x| self.levels.iter().map(|l| x[*l]).collect()).collect(),
             by_point: vec![vec![0.0; DRAWS]; self.sampled.len()],
             visits: vec![Vec::new(); DRAWS],
             split: BillSplit::default(),
         };
-        self.simulate(|draw, x| {
-            let point = &self.sampled[x.point];
-            out.by_year[self.year_of(x.ahead)][draw] += x.amount;
-            out.by_point[x.point][draw] += x.amount;
-            out.split.mishaps += x.mishap;
-            out.split.add(&point.money.job, x.amount - x.mishap);
-            if !point.access.is_empty() {
-                out.visits[draw].push((x.ahead, x.point));
-            }
-        });
+        for (i, point) in self.sampled.iter().enumerate() {
+            self.each(i, renewed[i], |draw, x| {
+                out.by_year[self.year_of(x.ahead)][draw] += x.amount;
+                out.by_point[i][draw] += x.amount;
+                out.split.mishaps += x.mishap;
+                out.split.add(&point.money.job, x.amount - x.mishap);
+                if !point.access.is_empty() {
+                    out.visits[draw].push((x.ahead, x.point));
+                }
+            });
+        }
         out.split = out.split.each(DRAWS as f64);
-        out.split.parts += self.work.split.parts;
-        out.split.labour += self.work.split.labour;
-        out.split.access += self.work.split.access;
+        for l in 0..3 {
+            let drawn = self.levels.iter().filter(|x| **x == l).count();
+            let (split, w) = (&self.work.split[l], drawn as f64 / DRAWS as f64);
+            out.split.parts += w * split.parts;
+            out.split.labour += w * split.labour;
+            out.split.access += w * split.access;
+        }
         out
     }
 
     /// The bill as it may turn out; `expected` is the bill worked out without drawing.
     #[allow(clippy::cast_precision_loss)]
-    pub(crate) fn spread(&self, reserve: Option<f64>, expected: f64, purchase_plan: PurchasePlan) -> BillSpread {
-        let mut tally = self.tally();
+    pub(crate) fn spread(&self, reserve: Option<f64>, plan: DecidedPlan) -> BillSpread {
+        let mut tally = self.tally(&plan.renewed);
         let n = DRAWS as f64;
+        // What is saved at purchase is saved in every future.
+        tally.by_year[0].iter_mut().for_each(|x| *x -= plan.saved);
+        tally.split.access -= plan.saved;
         let totals: Vec<f64> = (0..DRAWS).map(|d| tally.by_year.iter().map(|y| y[d]).sum()).collect();
         let span = self.setting.assumptions.visit_span(self.setting.candidate);
         let saved: f64 = tally.visits.iter_mut().map(|v| saved(v, &self.sampled, span)).sum();
@@ -150,8 +189,9 @@ impl<'a> BillSimulation<'a> {
             draws: DRAWS,
             mean,
             error: (variance / n).sqrt(),
-            expected,
-            grouped: (totals.iter().sum::<f64>() - saved) / n,
+            expected: plan.expected,
+            // What is saved on the day of purchase is taken off already.
+            grouped: mean - (saved / n - plan.saved).max(0.0),
             p10: quantile(&sorted, 0.1),
             p50: quantile(&sorted, 0.5),
             p90: quantile(&sorted, 0.9),
@@ -161,9 +201,17 @@ impl<'a> BillSimulation<'a> {
             reserve_holds: reserve.map(|r| 1.0 - above(r)),
             dear: dear(&self.sampled, &tally.by_point, &order[DRAWS - DRAWS / 10..]),
             split: tally.split,
-            purchase_plan,
+            purchase_plan: plan.told,
         }
     }
+}
+
+/// Mean money at once, by year and along the strip.
+pub(crate) struct Along {
+    pub now: f64,
+    pub by_year: Vec<f64>,
+    /// Without what is paid at once.
+    pub spend: Vec<f64>,
 }
 
 /// What is paid in every future.
@@ -257,24 +305,27 @@ mod tests {
             let scenarios = Posterior::new(context).after;
             let priced = PricedPoints::new(context, &scenarios);
             let at = context.applicable_points.iter().position(|p| p.point.id == "belt").expect("the belt");
-            Ok(BillSimulation::new(context, &scenarios, &priced).tally().by_point.swap_remove(at))
+            Ok(BillSimulation::new(context, &scenarios, &priced)
+                .tally(&vec![false; context.views.len()])
+                .by_point
+                .swap_remove(at))
         })
         .expect("judged")
     }
 
     #[test]
     fn what_a_future_draws_for_a_point_depends_on_nothing_but_the_two() {
-        let alone = belt(json!([point("belt")]), json!([job("belt", 300.0)]), 15_000);
+        let alone = belt(json!([point("belt")]), json!([job("belt", 100.0)]), 15_000);
         let among = belt(
             json!([point("pump"), point("belt"), point("fan")]),
-            json!([job("belt", 300.0), job("pump", 900.0), job("fan", 40.0)]),
+            json!([job("belt", 100.0), job("pump", 900.0), job("fan", 40.0)]),
             15_000,
         );
         assert!(alone.iter().any(|x| *x > 0.0) && alone.contains(&0.0));
         assert_eq!(alone, among);
         // Twice the price is twice the money in the very same futures.
-        let dear = belt(json!([point("belt")]), json!([job("belt", 600.0)]), 15_000);
+        let dear = belt(json!([point("belt")]), json!([job("belt", 200.0)]), 15_000);
         assert!(alone.iter().zip(&dear).all(|(x, y)| (*x > 0.0) == (*y > 0.0)));
-        assert_ne!(alone, belt(json!([point("belt")]), json!([job("belt", 300.0)]), 30_000));
+        assert_ne!(alone, belt(json!([point("belt")]), json!([job("belt", 100.0)]), 30_000));
     }
 }

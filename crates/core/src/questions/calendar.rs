@@ -23,6 +23,10 @@ pub struct Calendar {
     pub usage: f64,
     /// Entries by day.
     pub entries: Vec<CalendarEntry>,
+    /// What may come and gives no sign: expected money to hold for all of it.
+    pub held: f64,
+    /// How many points that is.
+    pub held_points: usize,
     /// Money that the log says was paid, to the cent.
     pub spent: f64,
 }
@@ -82,7 +86,8 @@ pub fn calendar(candidate: &Candidate, a: &Assessment, plan: &PurchasePlan) -> C
     entries.extend(plan.points.iter().filter_map(|p| expected(p, a, &pace)));
     entries.sort_by(|x, y| x.date.cmp(&y.date).then(x.kind.cmp(&y.kind)).then(y.cost.total_cmp(&x.cost)));
     settle(candidate, &mut entries);
-    Calendar { from, usage, entries, spent: spent(candidate) }
+    let held: Vec<f64> = plan.points.iter().filter(|p| p.action == PlanAction::Hold).map(|p| p.leave).collect();
+    Calendar { from, usage, entries, held: held.iter().sum(), held_points: held.len(), spent: spent(candidate) }
 }
 
 /// What the log says was paid, added in cents.
@@ -132,13 +137,13 @@ fn scheduled(d: &Due, about: &JobAt, at_once: bool, pace: &Pace) -> Vec<Calendar
     out
 }
 
-/// What is budgeted for or watched; none for what is renewed or left alone.
+/// What is budgeted for or watched; none for what is renewed, held money for or left alone.
 fn expected(p: &PlannedPoint, a: &Assessment, pace: &Pace) -> Option<CalendarEntry> {
     let result = a.points.iter().find(|x| x.at == p.at)?;
     let (kind, at, what) = match p.action {
         PlanAction::Budget => (EntryKind::Budget, result.needs_at.p50, p.job.clone()),
         PlanAction::Watch => (EntryKind::Watch, result.needs_at.p10, p.sign.clone().unwrap_or_default()),
-        PlanAction::Renew | PlanAction::Nothing => return None,
+        PlanAction::Renew | PlanAction::Hold | PlanAction::Nothing => return None,
     };
     // The judgement is of its own day; on a later day an entry is no earlier than that day.
     let usage = at.unwrap_or(pace.usage).clamp(pace.usage, pace.end);

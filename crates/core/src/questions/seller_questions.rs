@@ -9,6 +9,7 @@ use crate::base::budget::Budget;
 use crate::base::units::{DAYS_PER_YEAR, Usage, UsageUnit};
 use crate::decision::blockers::BlockerCause;
 use crate::decision::value_of_information::OpenCheck;
+use crate::decision::value_of_information::worth;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::{BlockerKind, Phase};
@@ -176,7 +177,7 @@ impl Asked<'_> {
                 Some(Ask::Campaign { name: name.clone(), proof: proof.clone() })
             }
             BlockerCause::Identity { .. } => Some(Ask::Provenance { item: ProvenanceKind::Identity, marked: true }),
-            BlockerCause::Check { .. } => None,
+            BlockerCause::Check { .. } | BlockerCause::Danger { .. } => None,
         };
         let blockers = self.now.blockers.iter().filter_map(|g| Some((g.kind, ask(&g.cause)?)));
         blockers
@@ -208,8 +209,8 @@ impl Asked<'_> {
         let after =
             with_context(&with, self.families, self.a, self.budget, |context| Ok(expected_bill(context))).ok()?;
         let bill = after - self.now.bill.mean;
-        let surplus = self.now.value.surplus;
-        let value_of_information = self.a.answer_yes * ((surplus - bill).max(0.0) - surplus.max(0.0)).max(0.0);
+        let (value, yes) = (&self.now.value, self.a.answer_yes);
+        let value_of_information = worth(value, &[(yes, value.with_more(bill)), (1.0 - yes, value.limit)]);
         Some(Question { ask, blocker: None, value_of_information, bill })
     }
 
@@ -228,6 +229,8 @@ impl Asked<'_> {
             performs: Vec::new(),
             grade: PartGrade::Original,
             revised: false,
+            first_design: false,
+            reason: None,
             evidence: Evidence::InvoiceNamingPart,
             note: String::new(),
             who: String::new(),

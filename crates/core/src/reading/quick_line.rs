@@ -84,6 +84,8 @@ pub fn read(line: &str, candidate: &Candidate, families: &[Family], a: &Assumpti
             performs,
             grade: found.grade.unwrap_or(PartGrade::Unknown),
             revised: found.revised,
+            first_design: false,
+            reason: None,
             evidence: found.evidence.unwrap_or(Evidence::SellersWord),
             note: description,
             who: found.who,

@@ -22,6 +22,9 @@ pub struct Renewal<'a> {
     pub cycle: Cycle<'a>,
     /// Of those susceptible before, the share that still is with this part.
     pub still_susceptible: f64,
+    /// How likely a sound part is renewed, against one that has failed (b): 0 where it is known to have failed,
+    /// infinite where it was renewed in good time.
+    pub in_good_time: f64,
 }
 
 /// What [`condition_now`] needs to know.
@@ -39,6 +42,9 @@ pub struct History<'a> {
     pub survivable: f64,
     /// Chance that a repair left a paper (ρ).
     pub completeness: f64,
+    /// Cycles begun on paper before this edge have their scheduled renewal overdue; 0 where none is scheduled. What was
+    /// repaired without a paper is taken to be overdue as often as these.
+    pub kept_from: usize,
     /// Whether the failures of past cells are asked for.
     pub trace: bool,
 }
@@ -54,6 +60,8 @@ pub struct Alive<'a> {
     pub mass: f64,
     /// Survival from the start to now.
     pub survived: f64,
+    /// Chance that its scheduled renewal is overdue.
+    pub overdue: f64,
 }
 
 /// Where the point stands now; masses sum to 1.
@@ -63,6 +71,8 @@ pub struct Condition<'a> {
     pub present: f64,
     /// Will never fail.
     pub immune: f64,
+    /// Of these two, what belongs to cycles whose scheduled renewal is overdue.
+    pub overdue: Overdue,
     /// Alive, by start.
     pub alive: Vec<Alive<'a>>,
     /// Share of vehicles built that come to be offered in this state (Z).
@@ -70,6 +80,17 @@ pub struct Condition<'a> {
     /// Expected failures in each past cell, per vehicle built and before conditioning; zeros unless
     /// asked for.
     pub past: Vec<f64>,
+}
+
+/// Masses of cycles whose scheduled renewal is overdue.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct Overdue {
+    /// Whether there may be any.
+    pub any: bool,
+    /// Failed and not mended.
+    pub present: f64,
+    /// Will never fail.
+    pub immune: f64,
 }
 
 /// Survival of one part from a start edge to every later edge.
@@ -161,25 +182,34 @@ fn differences(alive: &[f64], out: &mut [f64]) {
     out.iter_mut().zip(alive.iter().zip(&alive[1..])).for_each(|(f, (a, b))| *f = a - b);
 }
 
-/// Where the repair of a failure in each past cell begins the next cycle; cells from `still_there`
-/// on are not mended yet.
+/// Where the repair of a failure in each past cell begins the next cycle; failures in cells beyond `still_there`
+/// are not mended yet, and of those in that cell a share.
 struct Repairs {
     still_there: usize,
+    /// Of the failures in that cell, the share that is there still; 0 to 1.
+    part: f64,
     /// Edges from the cell's beginning to the repair.
     shift: usize,
 }
+
+/// Rounding of miles, as a share of the usage now.
+const ROUNDING: f64 = 1e-9;
 
 impl Repairs {
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
     fn new(path: &PastPath, repair_delay: f64) -> Self {
         // Never so long that a repair would fall beyond now.
         let steps = (repair_delay * PAST_CELLS as f64 / path.usage_now()).min(PAST_CELLS as f64);
-        let beyond_now = |i: usize| path.usage(i + 1) + repair_delay > path.usage_now();
+        let now = path.usage_now();
+        let beyond_now = |i: usize| path.usage(i + 1) + repair_delay > now * (1.0 + ROUNDING);
         let near = PAST_CELLS.saturating_sub(steps as usize + 2);
-        Self {
-            still_there: (near..PAST_CELLS).find(|&i| beyond_now(i)).unwrap_or(PAST_CELLS),
-            shift: 1 + steps.round() as usize,
-        }
+        let still_there = (near..PAST_CELLS).find(|&i| beyond_now(i)).unwrap_or(PAST_CELLS);
+        let part = if still_there < PAST_CELLS {
+            ((path.usage(still_there + 1) + repair_delay - now) * PAST_CELLS as f64 / now).clamp(0.0, 1.0)
+        } else {
+            0.0
+        };
+        Self { still_there, part, shift: 1 + steps.round() as usize }
     }
 
     /// Adds to the starts those of the repairs that each of them leads to, in rising order, where
@@ -189,11 +219,14 @@ impl Repairs {
         // By distance from the failure back to the start, the farthest first.
         let back: Vec<f64> = fails.iter().rev().copied().collect();
         let mended = self.still_there.min(starts.len().saturating_sub(self.shift));
-        for cell in first..mended.max(past.len()) {
+        let split = if self.part < 1.0 { (self.still_there + 1).min(PAST_CELLS) } else { 0 };
+        for cell in first..mended.max(past.len()).max(split) {
             let far = back.len() - 1 - (cell - first);
             let failed = dot(&starts[first..=cell], &back[far..]);
             if cell < mended {
                 starts[cell + self.shift] += failed * weight;
+            } else if cell == self.still_there {
+                starts[(cell + self.shift).min(PAST_CELLS)] += failed * weight * (1.0 - self.part);
             }
             if let Some(slot) = past.get_mut(cell) {
                 *slot += failed;
@@ -205,11 +238,14 @@ impl Repairs {
     fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64]) {
         let mended = fails.iter().take(self.still_there.saturating_sub(k)).map(|f| f * weight);
         starts.iter_mut().skip(k + self.shift).zip(mended).for_each(|(s, f)| *s += f);
+        if let Some(f) = self.still_there.checked_sub(k).and_then(|at| fails.get(at)) {
+            starts[(self.still_there + self.shift).min(PAST_CELLS)] += f * weight * (1.0 - self.part);
+        }
     }
 }
 
 /// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
-const NEGLIGIBLE: f64 = 1e-6;
+const NEGLIGIBLE: f64 = 1e-10;
 
 /// One history as it is followed: of the same part, with one length of time for which owners live with
 /// the fault.
@@ -220,6 +256,8 @@ struct Follow<'a> {
     trace: bool,
     past: Vec<f64>,
     present: f64,
+    any_overdue: bool,
+    present_overdue: f64,
     alive: Vec<Alive<'a>>,
     from_repair: Vec<f64>,
 }
@@ -227,39 +265,53 @@ struct Follow<'a> {
 impl<'a> Follow<'a> {
     /// Counts a cycle begun at edge `k` with a mass, by its survival to every later edge and its
     /// failures between.
-    fn cycle(&mut self, k: usize, mass: f64, cycle: Cycle<'a>, row: &[f64], fails: &[f64]) {
+    fn cycle(&mut self, start: Start<'a>, row: &[f64], fails: &[f64]) {
+        let Start { edge: k, mass, .. } = start;
         if self.trace {
             self.past[k..].iter_mut().zip(fails).for_each(|(slot, f)| *slot += mass * f);
         }
         if self.unrecorded > 0.0 {
             self.repairs.add(k, fails, mass * self.unrecorded, &mut self.from_repair);
         }
-        self.now(k, mass, cycle, row);
+        self.now(start, row);
     }
 
     /// What a cycle comes to now.
-    fn now(&mut self, k: usize, mass: f64, cycle: Cycle<'a>, row: &[f64]) {
+    fn now(&mut self, start: Start<'a>, row: &[f64]) {
+        let Start { edge: k, mass, cycle, overdue } = start;
         let survived = row[PAST_CELLS - k];
-        self.present += mass * (row[self.repairs.still_there.max(k) - k] - survived);
+        let Repairs { still_there, part, .. } = self.repairs;
+        let present = if still_there >= k && still_there < PAST_CELLS {
+            let (from, to) = (row[still_there - k], row[still_there + 1 - k]);
+            mass * (part * (from - to) + to - survived)
+        } else {
+            mass * (row[still_there.max(k) - k] - survived)
+        };
+        self.present += present;
+        self.present_overdue += present * overdue;
         if mass * survived > NEGLIGIBLE {
-            self.alive.push(Alive { edge: k, cycle, mass: mass * survived, survived });
+            self.alive.push(Alive { edge: k, cycle, mass: mass * survived, survived, overdue });
         }
     }
 
     /// The masses, as shares of the vehicles that come to be offered.
-    fn condition(mut self, share: f64, immune_by_part: f64) -> Condition<'a> {
+    fn condition(mut self, immune: f64, immune_overdue: f64) -> Condition<'a> {
         let alive_sum: f64 = self.alive.iter().map(|a| a.mass).sum();
-        let offered = share * (self.present + alive_sum + immune_by_part) + (1.0 - share);
+        let offered = self.present + alive_sum + immune;
         if offered <= 0.0 {
             // Every such vehicle would be gone: nothing is known but that this one is here.
-            return Condition { present: 1.0, immune: 0.0, alive: Vec::new(), offered, past: self.past };
+            let overdue = Overdue::default();
+            return Condition { present: 1.0, immune: 0.0, overdue, alive: Vec::new(), offered, past: self.past };
         }
-        let scale = share / offered;
-        self.alive.iter_mut().for_each(|a| a.mass *= scale);
-        self.past.iter_mut().for_each(|f| *f *= share);
+        self.alive.iter_mut().for_each(|a| a.mass /= offered);
         Condition {
-            present: self.present * scale,
-            immune: (1.0 - share) / offered + immune_by_part * scale,
+            present: self.present / offered,
+            immune: immune / offered,
+            overdue: Overdue {
+                any: self.any_overdue,
+                present: self.present_overdue / offered,
+                immune: immune_overdue / offered,
+            },
             alive: self.alive,
             offered,
             past: self.past,
@@ -283,54 +335,95 @@ pub fn condition_now<'a>(path: &PastPath, h: &History<'a>, repair_delay: &[f64])
             trace: h.trace,
             past: vec![0.0; if h.trace { PAST_CELLS } else { 0 }],
             present: 0.0,
+            any_overdue: h.kept_from > 0,
+            present_overdue: 0.0,
             alive: Vec::with_capacity(PAST_CELLS),
             from_repair: vec![0.0; PAST_CELLS + 1],
         })
         .collect();
     let mut buffer = RowBuffer { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
-    let (starts, immune_by_part) = recorded_starts(h);
-    for (edge, mass, cycle) in starts {
-        let survival = Survival::once(path, cycle);
-        let (row, fails) = survival.row(path, edge, &mut buffer);
-        follows.iter_mut().for_each(|f| f.cycle(edge, mass, cycle, row, fails));
+    let (starts, immune, immune_overdue) = recorded_starts(path, h);
+    let all: f64 = starts.iter().map(|s| s.mass).sum();
+    let late: f64 = starts.iter().map(|s| s.mass * s.overdue).sum();
+    let overdue = if all > 0.0 { late / all } else { 0.0 };
+    for start in starts {
+        let survival = Survival::once(path, start.cycle);
+        let (row, fails) = survival.row(path, start.edge, &mut buffer);
+        follows.iter_mut().for_each(|f| f.cycle(start, row, fails));
     }
     if unrecorded > 0.0 {
         let survival = Survival::often(path, h.unrecorded);
         if matches!(survival.bent, Bent::Not) {
-            repairs_on_a_straight_path(&mut follows, &survival);
+            repairs_on_a_straight_path(&mut follows, &survival, overdue);
         } else {
-            repairs_on_a_bent_path(&mut follows, &survival, path, &mut buffer);
+            repairs_on_a_bent_path(&mut follows, &survival, path, overdue, &mut buffer);
         }
     }
-    follows.into_iter().map(|f| f.condition(h.share, immune_by_part)).collect()
+    follows.into_iter().map(|f| f.condition(immune, immune_overdue)).collect()
 }
 
 /// A cycle that begins at an edge with a mass, on a part.
-type Start<'a> = (usize, f64, Cycle<'a>);
+#[derive(Clone, Copy)]
+struct Start<'a> {
+    edge: usize,
+    mass: f64,
+    cycle: Cycle<'a>,
+    /// Chance that its scheduled renewal is overdue.
+    overdue: f64,
+}
 
-/// The cycles that begin at a renewal on paper or at build, the latest first, and the mass that a revised part
-/// makes immune.
-fn recorded_starts<'a>(h: &History<'a>) -> (Vec<Start<'a>>, f64) {
-    let (mut believed_later, mut immune_by_part) = (1.0, 0.0);
-    let mut starts = Vec::with_capacity(h.renewals.len() + 1);
-    for r in h.renewals.iter().rev() {
-        let mass = r.credibility * believed_later;
-        believed_later *= 1.0 - r.credibility;
-        immune_by_part += mass * (1.0 - r.still_susceptible);
-        starts.push((r.edge, mass * r.still_susceptible, r.cycle));
+/// The cycles that begin at a renewal on paper or at build, the latest first, each with its susceptible mass, and
+/// the immune mass of all of them and of those whose scheduled renewal is overdue.
+fn recorded_starts<'a>(path: &PastPath, h: &History<'a>) -> (Vec<Start<'a>>, f64, f64) {
+    // Every start in order, with the chance that it took place and the susceptible share from there.
+    let mut known = vec![(0, h.build, 1.0, h.share)];
+    for r in &h.renewals {
+        let (mut share, mut last) = (0.0, 1.0);
+        for (edge, cycle, chance, before) in known.iter().rev() {
+            let (run, old) = (path.usage(r.edge) - path.usage(*edge), path.age(r.edge) - path.age(*edge));
+            let fails = 1.0 - cycle.curves.survival(run.max(0.0), old.max(0.0), cycle.life_factor);
+            share += last * chance * proved(*before, fails, r.in_good_time);
+            last *= 1.0 - chance;
+        }
+        known.push((r.edge, r.cycle, r.credibility, share * r.still_susceptible));
     }
-    starts.push((0, believed_later, h.build));
-    (starts, immune_by_part)
+    let (mut believed_later, mut immune, mut overdue) = (1.0, 0.0, 0.0);
+    let mut starts = Vec::with_capacity(known.len());
+    for (edge, cycle, chance, share) in known.into_iter().rev() {
+        let mass = chance * believed_later;
+        believed_later *= 1.0 - chance;
+        immune += mass * (1.0 - share);
+        let late = f64::from(u8::from(edge < h.kept_from));
+        overdue += mass * (1.0 - share) * late;
+        starts.push(Start { edge, mass: mass * share, cycle, overdue: late });
+    }
+    (starts, immune, overdue)
+}
+
+/// The susceptible share after a renewal, from that before it and the chance that a susceptible one had failed by
+/// then; `in_good_time` as in [`Renewal`].
+fn proved(before: f64, fails: f64, in_good_time: f64) -> f64 {
+    let failed = before * fails;
+    let ground = failed + in_good_time * (1.0 - failed);
+    let because_failed = if in_good_time.is_infinite() {
+        0.0
+    } else if in_good_time > 0.0 {
+        if ground > 0.0 { failed / ground } else { 0.0 }
+    } else {
+        1.0
+    };
+    let still = if failed < 1.0 { before * (1.0 - fails) / (1.0 - failed) } else { 0.0 };
+    because_failed + (1.0 - because_failed) * still
 }
 
 /// Follows the cycles that begin at unrecorded repairs where survival depends on distance alone.
-fn repairs_on_a_straight_path<'a>(follows: &mut [Follow<'a>], survival: &Survival<'_, 'a>) {
+fn repairs_on_a_straight_path<'a>(follows: &mut [Follow<'a>], survival: &Survival<'_, 'a>, overdue: f64) {
     for f in follows {
         f.repairs.renew(&survival.fails, f.unrecorded, &mut f.from_repair, &mut f.past);
         for k in 0..=PAST_CELLS {
             let mass = f.from_repair[k];
             if mass > NEGLIGIBLE {
-                f.now(k, mass, survival.cycle, &survival.by_distance);
+                f.now(Start { edge: k, mass, cycle: survival.cycle, overdue }, &survival.by_distance);
             }
         }
     }
@@ -341,6 +434,7 @@ fn repairs_on_a_bent_path<'a>(
     follows: &mut [Follow<'a>],
     survival: &Survival<'_, 'a>,
     path: &PastPath,
+    overdue: f64,
     buffer: &mut RowBuffer,
 ) {
     for k in 0..=PAST_CELLS {
@@ -349,7 +443,7 @@ fn repairs_on_a_bent_path<'a>(
             for f in follows.iter_mut() {
                 let mass = f.from_repair[k];
                 if mass > NEGLIGIBLE {
-                    f.cycle(k, mass, survival.cycle, row, fails);
+                    f.cycle(Start { edge: k, mass, cycle: survival.cycle, overdue }, row, fails);
                 }
             }
         }

@@ -23,13 +23,38 @@ pub struct RemainingLife {
     pub tail: f64,
     /// Will never fail.
     pub immune: f64,
+    /// Of each of these, the share whose scheduled renewal is overdue: no finding changes it. None where nothing is
+    /// scheduled.
+    pub overdue: Option<Arc<OverdueShares>>,
+}
+
+/// Of each state of a point, the share that belongs to cycles whose scheduled renewal is overdue.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OverdueShares {
+    /// Of what is there.
+    pub present: f64,
+    /// Of what comes in each cell of the grid.
+    pub cells: Vec<f64>,
+    /// Of what comes beyond the grid.
+    pub tail: f64,
+    /// Of what never fails.
+    pub immune: f64,
 }
 
 impl RemainingLife {
+    /// Chance that the scheduled renewal is overdue.
+    #[must_use]
+    pub fn is_overdue(&self) -> f64 {
+        self.overdue.as_ref().map_or(0.0, |o| {
+            let cells: f64 = self.cells.iter().zip(&o.cells).map(|(m, x)| m * x).sum();
+            self.present * o.present + cells + self.tail * o.tail + self.immune * o.immune
+        })
+    }
+
     /// A point that will never fail.
     #[must_use]
     pub fn empty(grid: Arc<FutureGrid>) -> Self {
-        Self { present: 0.0, cells: vec![0.0; grid.cells()], tail: 0.0, immune: 1.0, grid }
+        Self { present: 0.0, cells: vec![0.0; grid.cells()], tail: 0.0, immune: 1.0, overdue: None, grid }
     }
 
     /// Chance that it is there now or comes within the plan.
@@ -49,7 +74,7 @@ impl RemainingLife {
                 None => tail += m,
             }
         }
-        Self { grid, present: self.present, cells, tail, immune: self.immune }
+        Self { grid, present: self.present, cells, tail, immune: self.immune, overdue: None }
     }
 
     /// Multiplies the masses by the likelihood of what was seen, and makes them sum to 1; the chance of
@@ -94,13 +119,8 @@ impl RemainingLife {
         for (w, z) in parts {
             cells.iter_mut().zip(&z.cells).for_each(|(slot, m)| *slot += w * m);
         }
-        Self { present: sum(&|z| z.present), tail: sum(&|z| z.tail), immune: sum(&|z| z.immune), cells, grid }
-    }
-
-    /// Sum over the states of a cost given by state: `present`, and by cell of the grid.
-    #[must_use]
-    pub fn expect(&self, present: f64, cells: &[f64]) -> f64 {
-        self.present * present + self.cells.iter().zip(cells).map(|(m, c)| m * c).sum::<f64>()
+        let (present, tail, immune) = (sum(&|z| z.present), sum(&|z| z.tail), sum(&|z| z.immune));
+        Self { present, tail, immune, cells, overdue: None, grid }
     }
 
     /// Usage from now by which it needs doing with chance `p`, given that it ever does; `None` when
@@ -148,10 +168,36 @@ pub fn remaining(
     grid: Arc<FutureGrid>,
     pace: Pace,
 ) -> RemainingLife {
+    let all = beyond(&condition.alive, path, often, &grid, pace);
+    let cells_of = |edges: &[f64]| edges.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect::<Vec<f64>>();
+    let (cells, tail) = (cells_of(&all), all[all.len() - 1]);
+    let overdue = condition.overdue.any.then(|| {
+        let late: Vec<Alive<'_>> =
+            condition.alive.iter().map(|a| Alive { mass: a.mass * a.overdue, ..*a }).filter(|a| a.mass > 0.0).collect();
+        let late = beyond(&late, path, often, &grid, pace);
+        let share = |of: f64, all: f64| if all > 0.0 { (of / all).clamp(0.0, 1.0) } else { 0.0 };
+        Arc::new(OverdueShares {
+            present: share(condition.overdue.present, condition.present),
+            cells: cells_of(&late).iter().zip(&cells).map(|(x, m)| share(*x, *m)).collect(),
+            tail: share(late[late.len() - 1], tail),
+            immune: share(condition.overdue.immune, condition.immune),
+        })
+    });
+    RemainingLife { grid, present: condition.present, cells, tail, immune: condition.immune, overdue }
+}
+
+/// What these cycles have left beyond each edge of the grid.
+fn beyond(
+    alive: &[Alive<'_>],
+    path: &PastPath,
+    often: &PreparedPart<'_>,
+    grid: &Arc<FutureGrid>,
+    pace: Pace,
+) -> Vec<f64> {
     let ahead: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k] * pace.stretch).collect();
     let mut at_knot = vec![0.0; ahead.len()];
     let (mut shared, mut own): (Vec<&Alive<'_>>, Vec<&Alive<'_>>) =
-        condition.alive.iter().partition(|a| often.whole && a.cycle.is(often.cycle));
+        alive.iter().partition(|a| often.whole && a.cycle.is(often.cycle));
     if shared.len() < 4 {
         own.append(&mut shared);
     }
@@ -164,11 +210,8 @@ pub fn remaining(
     }
     by_grid(&shared, often, &ahead, pace, &mut at_knot);
     // The first edge is now: what is alive there is the alive mass itself.
-    at_knot[0] = condition.alive.iter().map(|a| a.mass).sum();
-    let beyond_edge = if grid.knots.len() == grid.edges.len() { at_knot } else { between(&grid, &at_knot) };
-    let cells = beyond_edge.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect();
-    let tail = beyond_edge[beyond_edge.len() - 1];
-    RemainingLife { grid, present: condition.present, cells, tail, immune: condition.immune }
+    at_knot[0] = alive.iter().map(|a| a.mass).sum();
+    if grid.knots.len() == grid.edges.len() { at_knot } else { between(grid, &at_knot) }
 }
 
 /// Adds what many cycles of one part have left beyond each knot, by the grids they share.
@@ -271,6 +314,7 @@ mod tests {
                 unrecorded: &part,
                 survivable: 1.0,
                 completeness: 0.0,
+                kept_from: 0,
                 trace: false,
             },
             &[0.0],

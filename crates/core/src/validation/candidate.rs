@@ -26,6 +26,7 @@ pub fn candidate_faults(c: &Candidate, families: &[Family]) -> Vec<Fault> {
     }
     own_figures(&mut out, c);
     comparables(&mut out, c);
+    quotes(&mut out, c, &used);
     for (i, own) in c.purchase_plan.own.iter().enumerate() {
         let known = used.iter().any(|f| f.id == own.at.family && f.point(&own.at.point).is_some());
         let unknown = format!("no failure point \"{}/{}\" among its families", own.at.family, own.at.point);
@@ -140,6 +141,18 @@ fn own_figures(out: &mut Faults, c: &Candidate) {
     let reasons = reasons.chain(c.own.completeness.iter().map(|o| ("/own/completeness".to_owned(), o)));
     for (at, own) in reasons {
         out.unless(!own.reason.trim().is_empty(), format!("{at}/reason"), "say why this figure is put in its place");
+    }
+}
+
+/// Workshops' own prices.
+fn quotes(out: &mut Faults, c: &Candidate, used: &[&Family]) {
+    for (i, q) in c.quotes.iter().enumerate() {
+        let at = format!("/quotes/{i}");
+        let known = used.iter().any(|f| f.id == q.family && f.job(&q.job).is_some());
+        out.unless(known, format!("{at}/job"), format!("no family of this candidate has a job \"{}\"", q.job));
+        out.unless(!q.by.trim().is_empty(), format!("{at}/by"), "say who quoted");
+        out.unless(q.date <= c.as_of, format!("{at}/date"), "lies after the day of judgement");
+        out.unless(q.amount.get() <= 1e8, format!("{at}/amount"), "is beyond anything this is meant for");
     }
 }
 

@@ -40,6 +40,21 @@ pub fn candidate() -> Value {
     })
 }
 
+/// The same with the history report asked, and all of it clear.
+pub fn asked(c: Value) -> Value {
+    const ITEMS: [&str; 8] = [
+        "stolen",
+        "scrapped",
+        "identity",
+        "written_off_structural",
+        "written_off",
+        "finance",
+        "third_party",
+        "mileage",
+    ];
+    with(c, "/provenance", json!(ITEMS.map(|item| json!({"item": item, "state": "clear"}))))
+}
+
 pub fn family(v: &Value) -> Family {
     ticksage_core::formats::documents::read_family(&v.to_string()).expect("the sheet makes sense")
 }

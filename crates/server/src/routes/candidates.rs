@@ -163,7 +163,11 @@ pub async fn edit_candidate(
     let stored_currency = stored.currency.clone();
     candidate = candidate.without_papers();
     stored.papers().for_each(|p| candidate.add_paper(p));
-    candidate.findings = stored.findings;
+    candidate.findings.clone_from(&stored.findings);
+    // Asking more makes nothing worth more: what was asked first stays on record.
+    if candidate.asked_first.is_none() && candidate.currency == stored.currency && candidate.asking != stored.asking {
+        candidate.asked_first = Some(stored.asked_first.unwrap_or(stored.asking));
+    }
     let families = sensible(&store, &candidate).await?;
     if stored_currency != candidate.currency && candidate.holds_amounts() {
         let say = format!(

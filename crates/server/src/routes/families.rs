@@ -7,12 +7,13 @@ use ticksage_core::base::units::UsageClock;
 use ticksage_core::documents::applies::Window;
 use ticksage_core::documents::family::{Fact, FamilyKind, Source};
 use ticksage_core::formats::documents;
+use ticksage_core::reading::advert::{self, AdvertReading};
 use ticksage_store::Store;
 use ticksage_store::families::Put;
 use utoipa::{IntoParams, ToSchema};
 
 use crate::aside::aside;
-use crate::body::Body;
+use crate::body::{Body, Document};
 use crate::problem::Problem;
 
 /// A family in a list.
@@ -95,6 +96,33 @@ pub async fn get_family(
     Ok(web::Json(store.family(&id, query.version).await?))
 }
 
+/// The text of an advert.
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct AdvertText {
+    /// As it was copied.
+    #[schema(max_length = 20000)]
+    pub text: String,
+}
+
+/// Reads an advert pasted as text; nothing is stored.
+#[utoipa::path(tag = "families", request_body = AdvertText,
+    responses((status = 200, body = AdvertReading), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/adverts/read")]
+pub async fn read_advert(
+    store: web::Data<Store>,
+    Document(asked): Document<AdvertText>,
+) -> Result<web::Json<AdvertReading>, Problem> {
+    if asked.text.chars().count() > advert::LONGEST {
+        let say = format!("longer than {} characters: paste the advert alone", advert::LONGEST);
+        return Err(Problem::fault("/text", &say));
+    }
+    let families = store.families().await?;
+    let today = jiff::ZonedDateTime::now().date();
+    let reading = aside(move || Ok::<_, Problem>(advert::read(&asked.text, &families, today))).await?;
+    Ok(web::Json(reading))
+}
+
 /// Stores a sheet in the open format; refused with every fault at once.
 #[utoipa::path(tag = "families", request_body = Family,
     responses((status = 201, body = FamilyHead), (status = 200, body = FamilyHead, description = "Stored already"),
@@ -113,5 +141,5 @@ pub async fn import_family(store: web::Data<Store>, body: Body) -> Result<HttpRe
 
 /// Registers the routes.
 pub fn routes(config: &mut web::ServiceConfig) {
-    config.service(list_families).service(get_family).service(import_family);
+    config.service(list_families).service(get_family).service(import_family).service(read_advert);
 }

@@ -4,8 +4,6 @@ use actix_web::http::header::{ContentDisposition, DispositionType};
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::base::units::Usage;
-use ticksage_core::money::bill_forecast::spread;
-use ticksage_core::money::bill_spread::BillSpread;
 use ticksage_store::Store;
 use ticksage_store::links::{Link, Opened};
 use ticksage_store::papers::Attachment;
@@ -14,8 +12,8 @@ use uuid::Uuid;
 
 use crate::access::new_token;
 use crate::body::Document;
-use crate::judging::{compute, table};
 use crate::problem::Problem;
+use crate::routes::reports::IssuedReport;
 use crate::views::{AttachmentView, CandidateView, view};
 
 /// For whom a link is.
@@ -85,7 +83,14 @@ pub async fn make_link(
     Document(NewLink { audience, days }): Document<NewLink>,
 ) -> Result<HttpResponse, Problem> {
     let token = new_token();
-    let made = store.add_link(*id, audience.word(), days, &token).await?;
+    // A customer reads what was issued, and nothing that changes behind it.
+    let report = match audience {
+        Audience::Seller => None,
+        Audience::Customer => Some(store.reports(*id).await?.first().map(|r| r.id).ok_or_else(|| {
+            Problem::fault("/audience", "issue the report first: a customer's link opens an issued one")
+        })?),
+    };
+    let made = store.add_link(*id, (audience.word(), report), days, &token).await?;
     Ok(HttpResponse::Created().json(MadeLink { id: made, path: format!("/shared/{token}") }))
 }
 
@@ -120,12 +125,9 @@ pub enum SharedView {
     Customer {
         /// The last moment at which the link opens, UTC.
         until: String,
-        /// The candidate, judged.
-        view: Box<CandidateView>,
-        /// Names of its families.
-        families: Vec<String>,
-        /// Its bill as it may turn out.
-        bill: Box<BillSpread>,
+        /// The report, as it was issued.
+        #[schema(value_type = IssuedReport)]
+        report: serde_json::Value,
     },
     /// What the seller may see.
     Seller {
@@ -201,15 +203,18 @@ const TOLD_FROM: f64 = 0.2;
     responses((status = 200, body = SharedView), (status = 404, body = Problem)))]
 #[get("/shared/{token}")]
 pub async fn open_link(store: web::Data<Store>, token: web::Path<String>) -> Result<web::Json<SharedView>, Problem> {
-    let Opened { candidate, audience, until } = opened(&store, &token).await?;
-    let whole = view(&store, candidate).await?;
+    let Opened { candidate, audience, report, until } = opened(&store, &token).await?;
     Ok(web::Json(match Audience::of(&audience) {
-        Audience::Seller => SharedView::Seller { until, report: Box::new(SellerReport::new(&whole)) },
+        Audience::Seller => {
+            let whole = view(&store, candidate).await?;
+            SharedView::Seller { until, report: Box::new(SellerReport::new(&whole)) }
+        }
         Audience::Customer => {
-            let (record, families) = store.with_families(candidate).await?;
-            let names = families.iter().map(|f| f.name.clone()).collect();
-            let bill = compute(move |budget| spread(&record.candidate, &families, None, &table(), budget)).await?;
-            SharedView::Customer { until, view: Box::new(for_customer(whole)), families: names, bill: Box::new(bill) }
+            let issued =
+                report.ok_or_else(|| Problem::not_found("issued report behind this link: ask for a new one"))?;
+            let text = store.report(candidate, issued).await?;
+            let report = serde_json::from_str(&text).map_err(|_| Problem::not_found("report"))?;
+            SharedView::Customer { until, report }
         }
     }))
 }
@@ -221,14 +226,6 @@ async fn opened(store: &Store, token: &str) -> Result<Opened, Problem> {
         }
         e => e.into(),
     })
-}
-
-/// The candidate without what belongs to the yard alone.
-fn for_customer(mut view: CandidateView) -> CandidateView {
-    view.taken_back.clear();
-    view.shares_comparables.clear();
-    view.candidate.note.clear();
-    view
 }
 
 /// A file that a link shows.

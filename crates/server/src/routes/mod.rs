@@ -11,5 +11,6 @@ pub mod history;
 pub mod insight;
 pub mod links;
 pub mod papers;
+pub mod reports;
 pub mod scan;
 pub mod service;

@@ -1,4 +1,6 @@
+import { useState } from "react";
 import { useWatch, type UseFormReturn } from "react-hook-form";
+import { sounds } from "../../lib/find";
 import type { FamilyHead } from "../../lib/api";
 import { baseFor, isBase, type Draft } from "./draft";
 
@@ -28,6 +30,8 @@ export function FamilyChoice({ form, families }: { form: UseFormReturn<Draft>; f
   };
   const chosen = families.filter((f) => draft.families.includes(f.id));
   const own = families.filter((f) => !isBase(f));
+  const [typed, setTyped] = useState("");
+  const shown = own.filter((f) => draft.families.includes(f.id) || sounds(typed, `${f.name} ${f.summary}`));
   const clock = chosen.find((f) => !isBase(f))?.clock;
   const bases = families.filter((f) => isBase(f) && (clock === undefined || f.clock === clock));
   const baseChosen = bases.find((f) => draft.families.includes(f.id))?.id ?? "";
@@ -45,8 +49,25 @@ export function FamilyChoice({ form, families }: { form: UseFormReturn<Draft>; f
   return (
     <fieldset className="sm:col-span-2">
       <legend className="sign text-[1.1rem] font-semibold">Families it is made of</legend>
-      <div className="mt-1 grid gap-2 sm:grid-cols-2">
-        {own.map((f) => (
+      {own.length > 4 && (
+        <label className="mt-1 block">
+          <span className="sr-only">Find a family by typing</span>
+          <input
+            type="search"
+            className="field"
+            placeholder="find by typing: a name, an engine, a gearbox"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+          />
+        </label>
+      )}
+      {shown.length === 0 && (
+        <p role="status" className="py-2">
+          No family sounds like that. Take the general checks below; they are enough to begin.
+        </p>
+      )}
+      <div className="mt-2 grid gap-2 sm:grid-cols-2">
+        {shown.map((f) => (
           <label
             key={f.id}
             className="flex min-h-14 items-center gap-3 border-2 border-strong bg-raised px-3 py-1 has-checked:border-sea has-checked:shadow-[inset_6px_0_0_var(--sea)]"

@@ -1,6 +1,7 @@
 import { useWatch, type UseFormReturn } from "react-hook-form";
 import type { FamilyHead } from "../../lib/api";
 import { Field } from "../../parts/Field";
+import { useSettings } from "../../parts/FirstStart";
 import { readBack, today } from "../../lib/format";
 import { currencyOf, type Draft } from "./draft";
 import { FamilyChoice } from "./FamilyChoice";
@@ -11,6 +12,7 @@ type Text = "title" | "usage" | "asking" | "years" | "ayear" | "built" | "asOf";
 export function Form({ form, families }: { form: UseFormReturn<Draft>; families: FamilyHead[] }) {
   const draft = useWatch({ control: form.control }) as Draft;
   const { errors } = form.formState;
+  const settings = useSettings();
   const chosen = families.filter((f) => draft.families.includes(f.id));
   const facts = chosen.flatMap((f) => f.facts);
   const text = (key: Text, props: object = {}) => ({
@@ -61,7 +63,7 @@ export function Form({ form, families }: { form: UseFormReturn<Draft>; families:
         </Field>
       )}
       <Field
-        label={`Asking price${chosen[0] ? `, ${currencyOf(draft.families, families)}` : ""}`}
+        label={`Asking price${chosen[0] ? `, ${currencyOf(draft.families, families, settings.data)}` : ""}`}
         error={errors.asking?.message}
         hint={readBack(draft.asking)}
       >

@@ -7,8 +7,10 @@ import { useFamilies, useFreshView } from "../../lib/hooks";
 import { Page } from "../../parts/Shell";
 import { blank, byField, candidateOf, resolver, type Draft } from "./draft";
 import { Form } from "./Form";
+import { Paste } from "./Paste";
 import { Preview } from "./Preview";
 import { Refused } from "./Refused";
+import { FirstStart, useSettings } from "../../parts/FirstStart";
 
 const DRAFT_KEY = "ticksage.draft";
 
@@ -27,7 +29,14 @@ export function NewAdvert() {
   const form = useForm<Draft>({ defaultValues: keptDraft(), resolver });
   const draft = useWatch({ control: form.control }) as Draft;
   useEffect(() => localStorage.setItem(DRAFT_KEY, JSON.stringify(draft)), [draft]);
-  const candidate = candidateOf(draft, families.data ?? []);
+  const settings = useSettings();
+  const candidate = candidateOf(draft, families.data ?? [], undefined, settings.data);
+  const unit = settings.data?.unit;
+  // What is counted in here is where an empty form starts.
+  useEffect(() => {
+    if (unit && form.getValues("usage") === "" && form.getValues("families").length === 0)
+      form.setValue("unit", unit);
+  }, [unit, form]);
   const create = useMutation({
     mutationFn: (c: Candidate) => api.create(c),
     onSuccess: (view) => {
@@ -43,12 +52,14 @@ export function NewAdvert() {
   const { rest } = byField(create.error instanceof ApiError ? create.error.faults : []);
   return (
     <Page title="New candidate" lead="What the advert gives is enough to begin.">
+      {settings.data === null && <FirstStart known={null} onDone={() => undefined} />}
       <div className="mt-4 grid gap-x-12 gap-y-8 lg:grid-cols-[1fr_26rem]">
         <form
           noValidate
           onSubmit={(e) => void form.handleSubmit(() => candidate && create.mutate(candidate))(e)}
         >
           {families.error && <Refused error={families.error} rest={[]} />}
+          <Paste form={form} families={families.data ?? []} />
           <Form form={form} families={families.data ?? []} />
           <Refused error={create.error} rest={rest} />
           <div className="mt-5 flex gap-3">

@@ -3,7 +3,7 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import type { Resolver } from "react-hook-form";
 import { z } from "zod";
-import type { Candidate, FamilyHead, Fault, UsageUnit } from "../../lib/api";
+import type { Candidate, FamilyHead, Fault, UsageUnit, YardSettings } from "../../lib/api";
 import { numberOf, today } from "../../lib/format";
 
 /** What the form holds: text as typed, so that nothing typed is lost. */
@@ -80,9 +80,9 @@ export function byField(faults: Fault[]): { errors: [keyof Draft, string][]; res
 export const isBase = (f: FamilyHead) => f.kind.startsWith("base_");
 
 /** The currency that a candidate of these families is counted in: base sheets have none of their own. */
-export function currencyOf(ids: string[], families: FamilyHead[]): string {
+export function currencyOf(ids: string[], families: FamilyHead[], settings?: YardSettings | null): string {
   const own = families.filter((f) => !isBase(f));
-  return (own.find((f) => ids.includes(f.id)) ?? own[0])?.currency ?? "EUR";
+  return own.find((f) => ids.includes(f.id))?.currency ?? settings?.currency ?? "EUR";
 }
 
 /** The base sheet that goes with the families chosen. */
@@ -95,7 +95,12 @@ export function baseFor(chosen: FamilyHead[], all: FamilyHead[]): string[] {
 }
 
 /** The candidate that a draft means; none while something is missing or wrong. `base` is what is stored. */
-export function candidateOf(draft: Draft, families: FamilyHead[], base?: Candidate): Candidate | undefined {
+export function candidateOf(
+  draft: Draft,
+  families: FamilyHead[],
+  base?: Candidate,
+  settings?: YardSettings | null,
+): Candidate | undefined {
   const parsed = shape.safeParse(draft);
   if (!parsed.success) return undefined;
   const d = parsed.data;
@@ -104,7 +109,9 @@ export function candidateOf(draft: Draft, families: FamilyHead[], base?: Candida
     (id) =>
       known.find((r) => r.id === id) ?? { id, version: families.find((f) => f.id === id)?.version ?? 1 },
   );
-  const currency = base?.currency ?? currencyOf(d.families, families);
+  const currency = base?.currency ?? currencyOf(d.families, families, settings);
+  // Rates are told in the yard's currency.
+  const rates = !base && settings?.currency === currency ? { rates: settings.rates ?? {} } : {};
   const asked = new Set(
     families.filter((f) => d.families.includes(f.id)).flatMap((f) => f.facts.map((x) => x.id)),
   );
@@ -141,6 +148,7 @@ export function candidateOf(draft: Draft, families: FamilyHead[], base?: Candida
     },
     buyer: {
       accepts_structural: false,
+      ...rates,
       ...base?.buyer,
       labour: draft.labour,
       parts: draft.parts,

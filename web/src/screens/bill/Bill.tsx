@@ -121,11 +121,12 @@ function Curve({ spread, reserve }: { spread: BillSpread; reserve: number }) {
 }
 
 /** Each year of the plan: what it costs on average, and in the dearer of ten futures. */
-function Years({ spread }: { spread: BillSpread }) {
-  const top = Math.max(...spread.years.map((y) => y.p90), 1);
+function Years({ spread, means }: { spread: BillSpread; means: readonly number[] }) {
+  const years = spread.years.map((y, i) => ({ p90: y.p90, mean: means[i] ?? y.mean }));
+  const top = Math.max(...years.map((y) => y.p90), 1);
   return (
     <ol className="grid auto-cols-fr grid-flow-col gap-2" aria-label="Money by year of the plan">
-      {spread.years.map((y, i) => (
+      {years.map((y, i) => (
         <li key={i} className="flex min-w-0 flex-col justify-end text-center">
           <span className="reading text-lg leading-tight">{money(y.mean)}</span>
           <span className="text-[0.88rem] leading-tight text-soft">or {money(y.p90)}</span>
@@ -328,8 +329,9 @@ export function BillScreen({ tried }: { tried: WhatIf }) {
         {spread && (
           <>
             <p className="max-w-prose text-[1.1rem]" data-testid="bill-words">
-              Expect <b className="reading text-2xl">{money(spread.mean)}</b> {candidate.currency} within your
-              plan; in 8 of 10 futures between <b className="reading">{money(spread.p10)}</b> and{" "}
+              Expect <b className="reading text-2xl">{money(view.assessment.bill.mean)}</b>{" "}
+              {candidate.currency} within your plan; in 8 of 10 futures between{" "}
+              <b className="reading">{money(spread.p10)}</b> and{" "}
               <b className="reading">{money(spread.p90)}</b>. The dearest tenth comes to{" "}
               <b className="reading">{money(spread.cvar90)}</b> on average.
               {reserve > 0 && spread.reserve_holds != null && (
@@ -346,7 +348,7 @@ export function BillScreen({ tried }: { tried: WhatIf }) {
             </section>
             <section aria-label="Year by year" className="mt-4">
               <h2 className="stretch mb-2">Year by year, on average, and in the dearer of ten futures</h2>
-              <Years spread={spread} />
+              <Years spread={spread} means={view.assessment.bill.by_year} />
             </section>
             <Split spread={spread} />
           </>
@@ -397,8 +399,9 @@ export function BillScreen({ tried }: { tried: WhatIf }) {
             ))}
           </div>
           <p className="text-[0.95rem] leading-tight text-soft">
-            Your appetite for risk holds back {money(view.assessment.value.risk_margin)} of the limit price
-            for bad luck.
+            {view.assessment.value.risk_margin >= 0
+              ? `Your appetite for risk holds back ${money(view.assessment.value.risk_margin)} of the limit price for bad luck, beyond what the market allows.`
+              : `Your appetite for risk adds ${money(-view.assessment.value.risk_margin)} to the limit price: you hold back less for bad luck than the market.`}
           </p>
           <div className="mt-2 grid grid-cols-2 gap-2">
             <label className="block">

@@ -211,7 +211,7 @@ function Points({
               </Link>
               <span className="block text-[0.95rem] text-soft">
                 {percent(p.p_plan)} within your plan
-                {p.action === "watch" && (p.sign ? `; watch for: ${p.sign}` : "; it gives no warning")}
+                {p.action === "watch" && p.sign && `; watch for: ${p.sign}`}
                 {p.own && "; you decided to leave it"}
               </span>
             </span>
@@ -299,7 +299,8 @@ export function WhatToDo({
         </section>
         <div className="flex flex-col gap-5">
           <Points title="Budget" lead="more likely than not" points={of("budget")} stored={stored} />
-          <Points title="Watch" lead="may come" points={of("watch")} stored={stored} />
+          <Points title="Watch" lead="may come, and gives a sign" points={of("watch")} stored={stored} />
+          <Points title="Hold money" lead="may come without a sign" points={of("hold")} stored={stored} />
           {quiet.length > 0 && (
             <p>Nothing to do about {quiet.length} more, each under 5 % within your plan.</p>
           )}

@@ -228,6 +228,7 @@ export function Clock() {
   const list = odometer.readings.filter((r) => kind === "all" || r.origin.kind !== "entry");
   const shown = all ? list : list.slice(-12);
   const usual = odometer.rate;
+  const marked = odometer.anomalies.filter((a) => !a.note).length;
   return (
     <section aria-label="The clock">
       <h2 className="text-2xl">What the clock showed</h2>
@@ -236,7 +237,7 @@ export function Clock() {
           ? odometer.readings.length > 1
             ? `${odometer.readings.length} readings, and they agree.`
             : "No reading but the one in the advert. Test certificates and invoices carry more: each one narrows what was done when."
-          : `${odometer.readings.length} readings; ${odometer.anomalies.length} thing${odometer.anomalies.length === 1 ? "" : "s"} to look at.`}
+          : `${odometer.readings.length} readings; ${marked === 0 ? "nothing hides usage" : `${marked} thing${marked === 1 ? "" : "s"} to look at`}.`}
         {usual && ` Usually ${usage(usual.median, unit, clock === "km" ? 100 : 10)} a year.`}
       </p>
       <ClockChart odometer={odometer} built={candidate.built} clock={clock} />
@@ -246,10 +247,16 @@ export function Clock() {
             const from = odometer.readings[a.from];
             const to = odometer.readings[a.to];
             return (
-              <li key={i} className="grid grid-cols-[2rem_1fr] gap-2 border-b border-rule py-2">
-                <span className="reading h-6 bg-ink text-center leading-6 text-paper">{i + 1}</span>
+              <li key={i} className="grid grid-cols-[2.4rem_1fr] gap-2 border-b border-rule py-2">
+                {a.note ? (
+                  <span className="sign text-center text-soft">note</span>
+                ) : (
+                  <span className="reading h-6 bg-ink text-center leading-6 text-paper">{i + 1}</span>
+                )}
                 <div className="leading-snug">
-                  <h3 className="sign text-[1.15rem] font-bold">{anomalyWord(a.kind)}</h3>
+                  <h3 className={`sign ${a.note ? "text-[1.05rem]" : "text-[1.15rem] font-bold"}`}>
+                    {anomalyWord(a.kind)}
+                  </h3>
                   {from && to && (
                     <p className="sign text-[1.05rem]">
                       {day(from.date)}: <b className="reading">{usage(from.shown.value, from.shown.unit)}</b>
@@ -269,7 +276,7 @@ export function Clock() {
           })}
         </ol>
       )}
-      {(odometer.anomalies.length > 0 || odometer.chosen) && (
+      {(marked > 0 || odometer.chosen) && (
         <Believe
           key={`${odometer.shown}|${odometer.anomalies.length}|${JSON.stringify(candidate.odometer ?? null)}`}
         />

@@ -41,7 +41,7 @@ export function ClockChart({
           width={width}
           height={height}
           role="img"
-          aria-label={`What the clock showed, from ${day(built)} to ${day(last.date)}; ${anomalies.length} things to look at.`}
+          aria-label={`What the clock showed, from ${day(built)} to ${day(last.date)}; ${anomalies.filter((a) => !a.note).length} things to look at.`}
           className="block overflow-visible"
         >
           <g className="sign" fontSize="14" fill="var(--ink-soft)">
@@ -65,7 +65,7 @@ export function ClockChart({
           {anomalies.map((a, i) => {
             const from = readings[a.from];
             const to = readings[a.to];
-            if (!from || !to) return null;
+            if (!from || !to || a.note) return null;
             const [x0, x1] = [x(new Date(from.date)), x(new Date(to.date))];
             return (
               <g key={i}>
@@ -160,7 +160,7 @@ export function ClockChart({
           {anomalies.map((a, i) => {
             const from = readings[a.from];
             const to = readings[a.to];
-            if (!from || !to) return null;
+            if (!from || !to || a.note) return null;
             const at = (x(new Date(from.date)) + x(new Date(to.date))) / 2;
             const same = anomalies.slice(0, i).filter((b) => b.to === a.to && b.from === a.from).length;
             return (

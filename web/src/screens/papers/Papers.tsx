@@ -62,7 +62,7 @@ const parts: Part[] = [
     name: "The clock",
     render: () => <Clock />,
     state: ({ assessment: { odometer, clock } }) => {
-      const worst = odometer.anomalies.find((a) => a.kind !== "gap") ?? odometer.anomalies[0];
+      const worst = odometer.anomalies.find((a) => !a.note);
       if (worst) return anomalyWord(worst.kind).toLowerCase();
       return odometer.readings.length > 1
         ? `${odometer.readings.length} readings agree`

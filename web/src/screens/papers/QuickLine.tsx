@@ -111,6 +111,9 @@ function Afresh({
   );
 }
 
+/** Grades that name a design. */
+const design = ["revised", "first"];
+
 /** Everything of an entry but its date, usage and words. */
 export function Details({
   entry,
@@ -132,23 +135,39 @@ export function Details({
         onChange={(evidence) => onChange({ ...entry, evidence })}
       />
       <Afresh entry={entry} terms={terms} onChange={onChange} />
-      <div className="grid gap-3 sm:grid-cols-[auto_1fr_9rem]">
+      <div className="grid gap-3 sm:grid-cols-[auto_auto_1fr_9rem]">
+        <Labelled label="Why it was done">
+          <select
+            className="field"
+            value={entry.reason ?? ""}
+            onChange={(e) => {
+              const reason = e.target.value as NonNullable<LedgerEntry["reason"]> | "";
+              onChange({ ...entry, reason: reason === "" ? null : reason });
+            }}
+          >
+            <option value="">not said</option>
+            <option value="failed">it had failed</option>
+            <option value="planned">in good time</option>
+          </select>
+        </Labelled>
         <Labelled label="Parts">
           <select
             className="field"
-            value={entry.revised ? "revised" : entry.grade}
+            value={entry.revised ? "revised" : entry.first_design ? "first" : entry.grade}
             onChange={(e) => {
               const grade = e.target.value;
               onChange({
                 ...entry,
                 revised: grade === "revised",
-                grade: grade === "revised" ? "original" : (grade as NonNullable<LedgerEntry["grade"]>),
+                first_design: grade === "first",
+                grade: design.includes(grade) ? "original" : (grade as NonNullable<LedgerEntry["grade"]>),
               });
             }}
           >
             <option value="unknown">not known</option>
             <option value="original">original</option>
             <option value="revised">original, revised</option>
+            <option value="first">original, first design</option>
             <option value="equivalent">equivalent</option>
             <option value="used">used</option>
           </select>

@@ -12,7 +12,9 @@ import {
 import { ClaimChart, DashSample, sourceDash } from "../../charts/ClaimChart";
 import { Tally } from "../../parts/Tally";
 import { Waterfall } from "../../parts/Why";
-import { capital, clockUnit, money, percent, usage } from "../../lib/format";
+import { capital, clockUnit, exact, money, percent, usage } from "../../lib/format";
+import { QuoteForm } from "./QuoteForm";
+import { disputed } from "../../lib/sources";
 import { careWord, mechanismWord } from "../../lib/words";
 
 function lifeWords(says: LifeForm, figure: (v: number) => string): string {
@@ -162,7 +164,16 @@ function Moves({ view, at }: { view: CandidateView; at: PointRef }) {
 
 /** One failure point laid open: claims side by side, pooled, and what this vehicle's evidence makes of
  *  them. */
-export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
+export function Point({
+  view,
+  stored,
+  at,
+}: {
+  view: CandidateView;
+  /** What is stored, without what is only tried out. */
+  stored: CandidateView;
+  at: PointRef;
+}) {
   const { assessment, candidate } = view;
   const unit = clockUnit(assessment.clock);
   const query = useQuery({
@@ -193,7 +204,6 @@ export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
   const sources = detail
     ? [...new Set(detail.clocks.flatMap((c) => c.claims.map((x) => x.source)))].sort()
     : [];
-  const spread = result.sources.map((s) => s.chance);
   return (
     <>
       {back}
@@ -205,8 +215,7 @@ export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
           </p>
           {detail && (
             <p className="text-soft">
-              Comes by: {mechanismWord[detail.mechanism]}.
-              {detail.prevention && ` Prevention: ${detail.prevention}`}
+              {mechanismWord[detail.mechanism]}.{detail.prevention && ` Prevention: ${detail.prevention}`}
             </p>
           )}
         </div>
@@ -221,12 +230,16 @@ export function Point({ view, at }: { view: CandidateView; at: PointRef }) {
             </span>
           </p>
           <p>
-            {percent(result.p_now)} that it is there now. {result.job}: about {money(result.cost.mean)}{" "}
-            {assessment.currency}.
+            {percent(result.p_now)} that it is there now. {result.job}:{" "}
+            {result.quoted
+              ? `quoted ${exact(result.cost.mean)} ${assessment.currency} by ${result.quoted.by}`
+              : `about ${money(result.cost.mean)} ${assessment.currency}`}
+            .
           </p>
-          {spread.length > 1 && Math.max(...spread) - Math.min(...spread) >= 0.1 && (
+          {disputed(result) && (
             <p>They disagree: {result.sources.map((s) => `${s.name} ${percent(s.chance)}`).join(", ")}.</p>
           )}
+          <QuoteForm view={stored} point={result} />
         </div>
       </div>
 

@@ -12,6 +12,7 @@ import { WhatIfControls } from "../../parts/WhatIfPanel";
 import { Why } from "../../parts/Why";
 import { WouldMove } from "../../parts/WouldMove";
 import { clockUnit, money, percent, usage } from "../../lib/format";
+import { disputed } from "../../lib/sources";
 import { systemWord } from "../../lib/words";
 
 const keyOf = (p: PointResult) => `${p.at.family}/${p.at.point}`;
@@ -20,18 +21,13 @@ type Filter = "all" | "disputed" | "ends_engine" | "unseen";
 
 const filters: [Filter, string, (p: PointResult) => boolean][] = [
   ["all", "Everything", () => true],
-  ["disputed", "They disagree", (p) => spread(p) >= 0.2],
+  ["disputed", "They disagree", disputed],
   ["ends_engine", "Can end the engine", (p) => p.ends_engine],
   ["unseen", "Not looked at", (p) => p.seen.length === 0],
 ];
 
-function spread(p: PointResult): number {
-  const chances = p.sources.map((s) => s.chance);
-  return chances.length > 1 ? Math.max(...chances) - Math.min(...chances) : 0;
-}
-
 function disagreement(p: PointResult): string | null {
-  if (spread(p) < 0.2) return null;
+  if (!disputed(p)) return null;
   const chances = p.sources.map((s) => s.chance);
   return `they disagree: ${percent(Math.min(...chances))} to ${percent(Math.max(...chances))}`;
 }

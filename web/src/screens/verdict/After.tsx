@@ -1,29 +1,13 @@
 // After the decision: bought or passed over, and what the bill becomes.
 
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import {
-  api,
-  type Calendar,
-  type CalendarEntry,
-  type Candidate,
-  type CandidateView,
-  type LogEntry,
-} from "../../lib/api";
+import { api, type Calendar, type CalendarEntry, type CandidateView, type LogEntry } from "../../lib/api";
 import { Figure } from "../../parts/Figure";
-import { useFreshView } from "../../lib/hooks";
+import { useEdit } from "../../lib/hooks";
 import { clockUnit, day, exact, money, numberOf, today, usage } from "../../lib/format";
 import { Trouble } from "../../parts/Trouble";
-
-function useEdit(view: CandidateView) {
-  const fresh = useFreshView();
-  return useMutation({
-    mutationFn: (change: (c: Candidate) => Candidate) =>
-      api.edit(view.id, view.version, change(view.candidate)),
-    onSuccess: fresh,
-  });
-}
 
 function Decide({ view }: { view: CandidateView }) {
   const { candidate, assessment: a } = view;
@@ -262,7 +246,6 @@ function CalendarList({
                       <span className="block text-[0.95rem] text-soft">
                         {!watch && kindWord[e.kind]}
                         {e.what && e.what !== e.name && `${watch ? "" : ": "}${e.what}`}
-                        {watch && !e.what && "it gives no warning; money put by stands for it"}
                         {e.became && `. ${becameWord[e.became]}`}
                       </span>
                     </span>
@@ -417,6 +400,12 @@ export function After({ view }: { view: CandidateView }) {
             <section aria-label="What to watch for">
               <h2 className="stretch">What to watch for, from when on</h2>
               {plan.data && <CalendarList view={view} plan={plan.data} open={bought} watch />}
+              {plan.data && plan.data.held_points > 0 && (
+                <p className="mt-3 text-[1.05rem]">
+                  Hold <b className="reading text-lg">{money(plan.data.held)}</b> for {plan.data.held_points}{" "}
+                  more that may come without a sign.
+                </p>
+              )}
             </section>
           </div>
         </div>

@@ -7,7 +7,7 @@ import { moment } from "../../lib/format";
 import { Trouble } from "../../parts/Trouble";
 
 const forWhom = {
-  customer: { name: "customer", sees: "the whole report, with photos" },
+  customer: { name: "customer", sees: "the report that was issued last, with photos" },
   seller: { name: "seller", sees: "findings, photos and what mending costs; no limit price, no offer" },
 } as const;
 

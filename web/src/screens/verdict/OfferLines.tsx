@@ -30,8 +30,16 @@ export function offerText(view: CandidateView): string {
     .trim();
 }
 
-/** `bare` leaves out the heading, where one stands above it. */
-export function OfferLines({ view, bare = false }: { view: CandidateView; bare?: boolean }) {
+/** `bare` leaves out the heading, where one stands above it; `brief` what stands behind each line. */
+export function OfferLines({
+  view,
+  bare = false,
+  brief = false,
+}: {
+  view: CandidateView;
+  bare?: boolean;
+  brief?: boolean;
+}) {
   const { assessment: a } = view;
   const { offer } = a;
   const [copied, setCopied] = useState<string | null>(null);
@@ -93,12 +101,15 @@ export function OfferLines({ view, bare = false }: { view: CandidateView; bare?:
                   ) : (
                     <b className="sign text-[1.1rem]">{title}</b>
                   )}
-                  {behind.map((b) => (
-                    <span key={b} className="block text-[0.95rem] leading-snug text-soft">
+                  {(brief ? behind.slice(0, 1) : behind).map((b) => (
+                    <span
+                      key={b}
+                      className="block print:ml-2 print:inline text-[0.95rem] leading-snug text-soft"
+                    >
                       {b}
                     </span>
                   ))}
-                  {photos(l).length > 0 && (
+                  {!brief && photos(l).length > 0 && (
                     <span className="mt-1 flex flex-wrap gap-2">
                       {photos(l).map((p) => (
                         <a key={p.id} href={photoAt(p.id)} target="_blank" rel="noreferrer">

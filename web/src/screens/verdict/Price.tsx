@@ -5,7 +5,7 @@ import { scaleLinear } from "d3-scale";
 import { useShared, Way } from "../../parts/Shared";
 import { api, type CandidateView, type Comparable } from "../../lib/api";
 import { useWidth } from "../../lib/hooks";
-import { basisSays } from "./says";
+import { basisSays, marksSay } from "./says";
 import { clockUnit, exact, money, usage, whole } from "../../lib/format";
 import { Comparables } from "./Comparables";
 import { FootAxis, SideAxis } from "../../charts/Axes";
@@ -155,7 +155,11 @@ export function LimitSum({ view }: { view: CandidateView }) {
   });
   const appetite = candidate.buyer?.appetite ?? "even";
   const row = table.data?.find((r) => r.key === `risk_margin_${appetite}`);
-  const share = a.value.tail_excess > 0 ? a.value.risk_margin / a.value.tail_excess : (row?.value ?? 0);
+  const even = table.data?.find((r) => r.key === "risk_margin_even");
+  const share = Math.round((row?.value ?? 0.25) * 100);
+  const usual = Math.round((even?.value ?? 0.25) * 100);
+  const { marks, not_asked: notAsked, bound } = a.value;
+  const signed = (x: number) => (x >= 0 ? `−${money(x)}` : `+${money(-x)}`);
   const line = (label: React.ReactNode, amount: string, strong = false) => (
     <tr className={strong ? "border-t-2 border-ink" : "border-b border-rule"}>
       <th
@@ -175,6 +179,14 @@ export function LimitSum({ view }: { view: CandidateView }) {
       <table className="w-full border-collapse" data-testid="limit-sum">
         <tbody>
           {line(<>Going price: {basisSays(a)}</>, money(reference.price))}
+          {marks.length > 0 &&
+            line(
+              <>
+                Less what is marked on it: {marksSay(a).toLowerCase()} (
+                {marks.map((m) => `${Math.round(m.share * 100)} %`).join(", ")})
+              </>,
+              `−${money(reference.price - a.value.marked_price)}`,
+            )}
           {line(
             <>
               Less what it is{" "}
@@ -194,8 +206,9 @@ export function LimitSum({ view }: { view: CandidateView }) {
           )}
           {line(
             <>
-              Less room for bad luck: {Math.round(share * 100)} % ({appetite}) of the{" "}
-              {money(a.value.tail_excess)} by which the dearest tenth of futures lies above the average
+              Room for bad luck: {share} % ({appetite}) of the {money(a.value.tail_excess)} by which the
+              dearest tenth of futures lies above the average, less the {usual} % of{" "}
+              {money(a.bill.reference_tail_excess)} that the market allows for another
               {row && (
                 <span className="block text-[0.95rem] text-soft">
                   {row.reason} (
@@ -208,9 +221,29 @@ export function LimitSum({ view }: { view: CandidateView }) {
                 </span>
               )}
             </>,
-            `−${money(a.value.risk_margin)}`,
+            signed(a.value.risk_margin),
           )}
-          {line("Worth to you, at most", money(a.value.limit), true)}
+          {notAsked >= 0.5 &&
+            line(
+              <>
+                Less what may come out of the{" "}
+                <Way className="underline underline-offset-4" to={`/c/${view.id}/papers/provenance`}>
+                  history report
+                </Way>
+                , which nobody has asked for
+              </>,
+              `−${money(notAsked)}`,
+            )}
+          {bound &&
+            line(
+              bound === "scrap" ? "Never less than its scrap" : "Never more than the best of its kind costs",
+              signed(a.value.unbounded - a.value.limit),
+            )}
+          {line(
+            a.verdict.needed.length > 0 ? "Worth to you, at most, so far" : "Worth to you, at most",
+            money(a.value.limit),
+            true,
+          )}
         </tbody>
       </table>
       <p className="mt-1 text-[0.95rem] text-soft">

@@ -1,15 +1,7 @@
 // The report as a customer reads it: one page first, then what stands behind it. Made for paper.
 
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
-import {
-  api,
-  type AssumptionRow,
-  type BillSpread,
-  type CandidateView,
-  type Check,
-  type Finding,
-} from "../../lib/api";
+import { useState, type ReactNode } from "react";
+import type { AssumptionRow, BillSpread, CandidateView, Check, Finding, IssuedReport } from "../../lib/api";
 import { usePhotoAt } from "../../parts/Shared";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
@@ -18,7 +10,7 @@ import { OfferLines } from "./OfferLines";
 import { LimitSum } from "./Price";
 import { Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
 import { basisSays, limitSays } from "./says";
-import { clockUnit, day, exact, money, percent, usage, whole } from "../../lib/format";
+import { clockUnit, day, exact, moment, money, percent, usage, whole } from "../../lib/format";
 import { blockerSays, hazardSays, phaseWord, policyName, whySays } from "../../lib/words";
 
 function Section({
@@ -90,7 +82,6 @@ function FindingLine({
           {photos.map((p) => (
             <img
               key={p.id}
-              loading={photos.length > 12 ? "lazy" : undefined}
               src={photoAt(p.id)}
               alt={`${check.name}: ${p.name}`}
               className="max-h-44 w-full border border-ink object-cover"
@@ -102,30 +93,8 @@ function FindingLine({
   );
 }
 
-/** The report in the yard: what stands behind it is asked for. */
-export function Report({ view }: { view: CandidateView }) {
-  const { candidate } = view;
-  const spread = useQuery({
-    queryKey: ["bill", JSON.stringify(candidate)],
-    queryFn: () => api.billSpread(candidate),
-    placeholderData: keepPreviousData,
-    staleTime: 30_000,
-  });
-  const families = useQuery({ queryKey: ["families"], queryFn: api.families, staleTime: 60_000 });
-  const table = useQuery({ queryKey: ["assumptions"], queryFn: api.assumptions, staleTime: Infinity });
-  const names = candidate.families.map(
-    (r) => families.data?.find((f) => f.id === r.id && f.version === r.version)?.name ?? r.id,
-  );
-  return (
-    <ReportSheet
-      view={view}
-      bill={spread.data}
-      names={names}
-      table={table.data}
-      ready={spread.data !== undefined && table.data !== undefined}
-    />
-  );
-}
+/** Lines of the bill on paper without the annex: what comes after them is one sum. */
+const LINES = 12;
 
 /** The report itself. */
 export function ReportSheet({
@@ -133,14 +102,18 @@ export function ReportSheet({
   bill,
   names,
   table,
+  issued,
   ready,
 }: {
   view: CandidateView;
   bill: BillSpread | undefined;
   names: string[];
   table?: AssumptionRow[] | undefined;
+  /** How it was issued; none while it is a draft. */
+  issued?: IssuedReport | undefined;
   ready: boolean;
 }) {
+  const [annex, setAnnex] = useState(false);
   const { assessment: a, candidate } = view;
   const unit = clockUnit(a.clock);
   const done = view.checks.filter((c) => c.outcome != null);
@@ -148,23 +121,46 @@ export function ReportSheet({
   const sound = done.filter((c) => c.outcome === 0);
   const open = view.checks.filter((c) => c.outcome == null);
   const hazards = [...new Set(view.checks.flatMap((c) => c.check.hazards ?? []))];
-  const points = a.points.filter((p) => p.expected_cost >= 15 || p.p_now >= 0.2);
-  const rest = a.points.length - points.length;
+  const pictured = (c: (typeof sound)[number]) =>
+    view.attachments.some((x) => x.family === c.family && x.check === c.check.id && x.media === "image/jpeg");
+  // What is worth a line; the rest is one sum.
+  const least = a.value.reference.price / 100;
+  const told = a.points.filter((p) => annex || p.expected_cost >= least || p.p_now >= 0.5);
+  const points = annex ? told : told.slice(0, LINES);
+  const others = a.points.filter((p) => !points.includes(p));
+  const rest = others.reduce((sum, p) => sum + p.expected_cost, 0);
   const work = a.due.filter((d) => d.now >= 0.5 || d.in_plan >= 0.5);
   return (
-    <div data-ready={ready} className="report mx-auto max-w-[52rem]" data-testid="report-sheet">
+    <div data-ready={ready} className="report mx-auto max-w-[43rem]" data-testid="report-sheet">
       <div className="no-print mb-4 flex flex-wrap items-center gap-3">
         <button type="button" className="btn btn-main" disabled={!ready} onClick={() => print()}>
           Print, or save as PDF
         </button>
-        <p className="text-[0.95rem] text-soft">Made for A4 and Letter, in black and white too.</p>
+        <label className="flex min-h-11 items-center gap-2">
+          <input
+            type="checkbox"
+            className="h-6 w-6 accent-(--sea)"
+            checked={annex}
+            onChange={(e) => setAnnex(e.target.checked)}
+          />
+          with the annex: every point, every sum, the assumptions
+        </label>
       </div>
 
       <div className="report-first">
         <p className="sign flex justify-between gap-4 border-b-2 border-ink text-base">
           <span>Tick Sage: report on a used {unit === "h" ? "engine" : "vehicle"}</span>
-          <span>{day(a.as_of)}</span>
+          <span>
+            {issued ? `No ${issued.number}, ${moment(issued.issued_at)}` : `draft, ${day(a.as_of)}`}
+          </span>
         </p>
+        {issued && (
+          <p className="text-[0.95rem]">
+            Inspected at {issued.place} by {issued.inspector}
+            {issued.replaces && `; takes the place of No ${issued.replaces.number}`}
+            {issued.why && `: ${issued.why}`}.
+          </p>
+        )}
         <h1 className="mt-3 text-4xl">{candidate.title}</h1>
         <p className="text-[0.95rem]">
           {names.join(" · ")}. Built {day(candidate.built)}; {usage(a.usage_now, unit)};
@@ -250,7 +246,7 @@ export function ReportSheet({
       </div>
 
       <Section title="Blockers" apart>
-        {a.blockers.length === 0 && <p>None is closed.</p>}
+        {a.blockers.length === 0 && <p>None is raised.</p>}
         <ul>
           {a.blockers.map((g, i) => {
             const says = blockerSays(g);
@@ -269,7 +265,7 @@ export function ReportSheet({
       <Section title="Findings">
         {done.length === 0 && <p>Nobody has looked at it yet.</p>}
         {amiss.length > 0 && <h3 className="mt-2 text-xl">Noted</h3>}
-        <ul>
+        <ul className="report-columns">
           {amiss.map((c) => (
             <FindingLine
               key={`${c.family}/${c.check.id}`}
@@ -281,8 +277,16 @@ export function ReportSheet({
           ))}
         </ul>
         {sound.length > 0 && <h3 className="mt-3 text-xl">Nothing amiss</h3>}
+        {!annex && (
+          <p className="text-[0.95rem]">
+            {sound
+              .filter((c) => !pictured(c))
+              .map((c) => c.check.name.toLowerCase())
+              .join("; ")}
+          </p>
+        )}
         <ul className="report-columns">
-          {sound.map((c) => (
+          {(annex ? sound : sound.filter(pictured)).map((c) => (
             <FindingLine
               key={`${c.family}/${c.check.id}`}
               view={view}
@@ -297,10 +301,9 @@ export function ReportSheet({
       <Section title={`Bill within the plan, ${a.currency}`}>
         {bill && (
           <p>
-            Expect <b className="reading text-xl">{money(a.bill.mean)}</b>
-            {bill.purchase_plan.policy !== "wait_for_signs" &&
-              ` with nothing renewed before it must be, ${money(bill.expected)} by “${policyName[bill.purchase_plan.policy].toLowerCase()}”`}
-            ; one future in ten goes beyond <b className="reading">{money(a.bill.p90)}</b>, and those come to{" "}
+            Expect <b className="reading text-xl">{money(a.bill.mean)}</b> by “
+            {policyName[bill.purchase_plan.policy].toLowerCase()}”; one future in ten goes beyond{" "}
+            <b className="reading">{money(a.bill.p90)}</b>, and those come to{" "}
             <b className="reading">{money(a.bill.cvar90)}</b> on average. {money(a.bill.now)} of it leaves at
             once. By year: {a.bill.by_year.map((y, i) => `${i + 1}: ${money(y)}`).join(", ")}.
           </p>
@@ -332,7 +335,9 @@ export function ReportSheet({
                 <td className="reading py-1 text-right whitespace-nowrap">{percent(p.p_now)}</td>
                 <td className="reading py-1 text-right whitespace-nowrap">{percent(p.p_plan)}</td>
                 <td className="reading py-1 text-right whitespace-nowrap">
-                  {money(p.cost.low)} to {money(p.cost.high)}
+                  {p.quoted
+                    ? `quoted ${exact(p.cost.mean)}`
+                    : `${money(p.cost.low)} to ${money(p.cost.high)}`}
                 </td>
                 <td className="reading py-1 text-right">{money(p.expected_cost)}</td>
               </tr>
@@ -352,12 +357,19 @@ export function ReportSheet({
             ))}
           </tbody>
         </table>
-        {rest > 0 && (
-          <p className="mt-1 text-[0.95rem]">{rest} more points are each expected to take less than 15.</p>
+        {others.length > 0 && (
+          <p className="mt-1 text-[0.95rem]">
+            {others.length} more points together: <b className="reading">{money(rest)}</b>.
+          </p>
+        )}
+        {a.bill.saved >= 0.5 && (
+          <p className="mt-1 text-[0.95rem]">
+            Saved by doing together at purchase: <b className="reading">{money(a.bill.saved)}</b>.
+          </p>
         )}
       </Section>
 
-      {bill && bill.purchase_plan.bundles.length > 0 && (
+      {annex && bill && bill.purchase_plan.bundles.length > 0 && (
         <Section title="At purchase">
           <p>
             By “{policyName[bill.purchase_plan.policy].toLowerCase()}”; jobs that share what must come off are
@@ -388,16 +400,21 @@ export function ReportSheet({
       )}
 
       <Section title="What to offer">
-        <OfferLines view={view} bare />
-        <div className="mt-4">
-          <LimitSum view={view} />
-        </div>
+        <OfferLines view={view} bare brief={!annex} />
+        {annex && (
+          <div className="mt-4">
+            <LimitSum view={view} />
+          </div>
+        )}
       </Section>
 
       <Section title="What was not checked">
         {open.length === 0 && <p>Every check that concerns it was done.</p>}
+        {!annex && open.length > 0 && (
+          <p className="text-[0.95rem]">{open.map((c) => c.check.name.toLowerCase()).join("; ")}.</p>
+        )}
         <ul className="report-columns">
-          {open.map((c) => {
+          {(annex ? open : []).map((c) => {
             const said = holds(view, c.family, c.check.id);
             return (
               <li key={`${c.family}/${c.check.id}`} className="report-line py-0.5 text-[0.95rem]">
@@ -424,14 +441,18 @@ export function ReportSheet({
           {a.approximate && (
             <li>Some findings were weighed one after another: together they have too many states.</li>
           )}
-          {hazards.map((h) => (
-            <li key={h}>{hazardSays[h]}</li>
-          ))}
+          {hazards.length > 0 && <li>{hazards.map((h) => hazardSays[h]).join(" ")}</li>}
           <li>
             Local roadworthiness rules and licensed technicians take precedence over anything said here.
           </li>
         </ul>
-        {table && (
+        {issued && (
+          <p className="mt-2 text-[0.95rem]">
+            Fingerprint <span className="reading break-all">{issued.fingerprint}</span>: “ticksage verify”
+            confirms with it that nothing was changed since.
+          </p>
+        )}
+        {annex && table && (
           <>
             <h3 className="mt-3 text-xl">The table of assumptions</h3>
             <ul className="report-columns text-[0.85rem]">

@@ -6,7 +6,7 @@ import { useParams } from "react-router";
 import { api, type SellerReport } from "../../lib/api";
 import { SharedBy, usePhotoAt } from "../../parts/Shared";
 import { day, moment, money, percent, usage } from "../../lib/format";
-import { ReportSheet } from "./Report";
+import { Issued } from "./Issue";
 
 function Until({ until }: { until: string }) {
   return (
@@ -132,7 +132,7 @@ export function Shared() {
           {told.audience === "seller" ? (
             <Seller report={told.report} />
           ) : (
-            <ReportSheet view={told.view} bill={told.bill} names={told.families} ready />
+            <Issued report={told.report} ready />
           )}
         </SharedBy>
       )}

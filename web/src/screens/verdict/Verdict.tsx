@@ -7,10 +7,10 @@ import { After } from "./After";
 import { OfferLines } from "./OfferLines";
 import { Links } from "./Links";
 import { LimitSum, Price } from "./Price";
-import { Report } from "./Report";
-import { Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
+import { Report } from "./Issue";
+import { Deciding, Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
 import { basisSays, limitSays } from "./says";
-import { money, percent } from "../../lib/format";
+import { exact, money, percent } from "../../lib/format";
 import { blockerSays } from "../../lib/words";
 
 function Years({ a }: { a: Assessment }) {
@@ -45,7 +45,10 @@ function JobLine({ p, id }: { p: PointResult; id: string }) {
           {p.name}
         </Link>
         <span className="block text-sm text-soft">
-          {p.job}: {money(p.cost.low)}, likely {money(p.cost.likely)}, up to {money(p.cost.high)}
+          {p.job}:{" "}
+          {p.quoted
+            ? `quoted ${exact(p.cost.mean)} by ${p.quoted.by}`
+            : `${money(p.cost.low)}, likely ${money(p.cost.likely)}, up to ${money(p.cost.high)}`}
         </span>
       </span>
       <span className="reading text-right text-lg">{percent(p.p_plan)}</span>
@@ -168,6 +171,7 @@ function Decision({ view }: { view: CandidateView }) {
         </section>
       )}
 
+      <Deciding a={a} id={view.id} />
       <Reasons title="Speaks for it" reasons={verdict.reasons_for} a={a} id={view.id} />
       <Reasons title="Speaks against it" reasons={verdict.reasons_against} a={a} id={view.id} />
 

@@ -2,10 +2,11 @@
 
 import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
-import { useShared } from "../../parts/Shared";
+import { useShared, Way } from "../../parts/Shared";
 import type { Assessment, Reason } from "../../lib/api";
 import { useWidth } from "../../lib/hooks";
 import { clears, reasonSays } from "./says";
+import { neededSays } from "../../lib/words";
 import { exact, money, percent } from "../../lib/format";
 
 /** Asking price, worth and the going price as stones along one line of money. */
@@ -95,8 +96,10 @@ function behind(r: Reason, id: string): string | null {
       return `/c/${id}/bill`;
     case "not_looked_at":
       return `/c/${id}/walk-round`;
-    case "quiet_points":
-      return `/c/${id}/road`;
+    case "not_asked":
+      return `/c/${id}/papers/provenance`;
+    case "marked":
+      return `/c/${id}/verdict/price`;
     case "blocker":
       return null;
   }
@@ -117,6 +120,7 @@ export function Reasons({
   return (
     <section>
       <h2 className="stretch">{title}</h2>
+      {reasons.length === 0 && <p className="py-1">Nothing that is worth a hundredth of its price.</p>}
       <ol className="list-decimal pl-5 text-[1.05rem]">
         {reasons.map((r, i) => (
           <li key={i} className="py-1 pl-1">
@@ -157,6 +161,33 @@ export function Knowledge({ a }: { a: Assessment }) {
         {k.of_points} points. {k.provenance} of {k.of_provenance} items of a history report are asked;{" "}
         {a.checks_done} of {a.checks_total} checks are done.
       </p>
+    </section>
+  );
+}
+
+/** What is needed before anything is decided. */
+export function Deciding({ a, id }: { a: Assessment; id: string }) {
+  const { needed } = a.verdict;
+  if (needed.length === 0) return null;
+  return (
+    <section className="lg:col-span-2" data-testid="deciding">
+      <h2 className="stretch">What decides it</h2>
+      <p className="py-1">
+        Nothing is decided before these are known. The limit price is what it looks like so far.
+      </p>
+      <ol className="grid gap-x-12 md:grid-cols-2">
+        {needed.map((n, i) => {
+          const says = neededSays(n, a);
+          return (
+            <li key={i} className="border-b border-rule py-1.5">
+              <Way className="sign text-lg font-bold underline underline-offset-4" to={`/c/${id}/${says.to}`}>
+                {says.what}
+              </Way>
+              <span className="block text-[0.95rem] text-soft">{says.why}</span>
+            </li>
+          );
+        })}
+      </ol>
     </section>
   );
 }

@@ -2,7 +2,7 @@
 
 import type { Assessment, OfferLine, Reason } from "../../lib/api";
 import { clockUnit, day, money, percent, usage } from "../../lib/format";
-import { blockerSays, evidenceWord } from "../../lib/words";
+import { blockerSays, evidenceWord, provenanceWord } from "../../lib/words";
 
 export function reasonSays(r: Reason, a: Assessment): string {
   const plan = usage(a.horizon, clockUnit(a.clock), 100);
@@ -17,14 +17,16 @@ export function reasonSays(r: Reason, a: Assessment): string {
       return `Expect ${money(r.amount)} more to spend than on another of its age and usage.`;
     case "fault_likely":
       return r.now > 0.5
-        ? `${r.name}: probably there now (${percent(r.now)}), about ${money(r.amount)} within your plan.`
+        ? `${r.name}: probably there now (${percent(r.now)}). About ${money(r.amount)} within your plan.`
         : `${r.name}: ${percent(r.chance)} within your ${plan}, about ${money(r.amount)} in expectation.`;
     case "renewed":
-      return `${r.name}: the papers take it from ${percent(r.before)} to ${percent(r.after)} within your ${plan}.`;
+      return `${r.name}: renewed, on paper. ${money(r.amount)} less to expect.`;
     case "looks_sound":
-      return `${r.name}: what was found takes it from ${percent(r.before)} to ${percent(r.after)}.`;
-    case "quiet_points":
-      return `${r.quiet} of ${r.total} failure points are under 5 % within your ${plan}.`;
+      return `${r.name}: looks sound. ${money(r.amount)} less to expect.`;
+    case "not_asked":
+      return `Nobody has asked for the history report: ${money(r.amount)} held back for what it may say.`;
+    case "marked":
+      return `${marksSay(a)}: ${money(r.amount)} off the going price.`;
     case "blocker": {
       const g = a.blockers[r.blocker];
       return g ? `${blockerSays(g).title}.` : "";
@@ -34,10 +36,18 @@ export function reasonSays(r: Reason, a: Assessment): string {
   }
 }
 
+/** What is marked on it, in words. */
+export function marksSay(a: Assessment): string {
+  const words = a.value.marks.map((m) => provenanceWord[m.item] ?? m.item);
+  const say = words.join(", ");
+  return say.charAt(0).toUpperCase() + say.slice(1);
+}
+
 /** What clears a blocker. */
 export function clears(blocker: Assessment["blockers"][number]): string {
   if (blocker.cause.kind === "campaign") return `${blocker.cause.name}: proved done.`;
   if (blocker.cause.kind === "odometer") return "A paper that proves what the clock hides.";
+  if (blocker.cause.kind === "danger") return `${blocker.cause.name}: looked at, or put right.`;
   if (blocker.cause.kind === "identity") return "The VIN read from the vehicle again, and right.";
   return `${blockerSays(blocker).title}: proved settled.`;
 }
@@ -47,6 +57,7 @@ export function basisSays(a: Assessment): string {
   const r = a.value.reference;
   const kind = r.example === "well_sorted" ? "well-sorted" : "typical";
   if (r.basis === "asking") return "the asking price itself, because no comparable is known";
+  if (r.basis === "surface") return `what ${r.count} ${kind} comparables say of this usage and age`;
   if (r.basis === "median")
     return `the median of ${r.count} ${kind} comparable${r.count === 1 ? "" : "s"}${r.rising ? ", because a line through them would rise" : ""}`;
   return `a line through ${r.count} ${kind} comparables at this usage`;
@@ -77,11 +88,18 @@ export function lineSays(l: OfferLine, a: Assessment): { title: string; behind: 
         title: l.amount >= 0 ? "Asked above the going price" : "Asked below the going price",
         behind: [`Going price ${money(l.about.price)}: ${basisSays(a)}`],
       };
-    case "fault":
+    case "fault": {
+      const { at } = l.about;
+      const quoted = a.points.find((p) => p.at.family === at.family && p.at.point === at.point)?.quoted;
       return {
         title: `${l.about.name}: ${l.about.job}`,
-        behind: [`${percent(l.about.chance)} that it is there`, ...behind],
+        behind: [
+          ...(quoted ? [`Quoted by ${quoted.by}, ${day(quoted.date)}`] : []),
+          `${percent(l.about.chance)} that it is there`,
+          ...behind,
+        ],
       };
+    }
     case "overdue":
       return { title: `${l.about.name}: overdue`, behind };
     case "rest":
@@ -95,14 +113,25 @@ export function lineSays(l: OfferLine, a: Assessment): { title: string; behind: 
             behind: ["Another of its age and usage would need part of this too"],
           };
     case "risk_margin":
-      return { title: "Room for bad luck", behind: ["By your appetite for risk; keep it to yourself"] };
+      return {
+        title: l.amount >= 0 ? "Room for bad luck" : "Less bad luck than others have",
+        behind: ["By your appetite for risk, beyond what the market allows"],
+      };
+    case "marked":
+      return { title: `${marksSay(a)}: a lower going price`, behind: ["Take it off before anything else"] };
+    case "not_asked":
+      return {
+        title: "What nobody has asked of the history report",
+        behind: ["Held back for what it may say; ask, and it goes or is known"],
+      };
+    case "bound":
+      return l.about.bound === "scrap"
+        ? { title: "Never less than its scrap", behind: [] }
+        : { title: "Never more than the best of its kind costs", behind: [] };
   }
 }
 
 export const limitSays: Record<Assessment["limits"][number], string> = {
-  as_it_comes:
-    "The limit price goes by the bill as it comes: what renewing at purchase would save is not in it.",
-  jobs_apart: "Jobs are costed one by one: doing neighbours together would cost less.",
-  work_prevents_nothing:
-    "Scheduled work within the plan is paid for in the bill; that it also prevents failures is not counted yet.",
+  later_visits_apart:
+    "Jobs after the day of purchase are counted one by one; doing neighbours together then would cost a little less.",
 };

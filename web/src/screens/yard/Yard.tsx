@@ -14,10 +14,68 @@ import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOfSummary } from "../../charts/Road";
 import { Page } from "../../parts/Shell";
 import { Tally } from "../../parts/Tally";
+import { FirstStart, useSettings } from "../../parts/FirstStart";
 import { FileButton } from "../../parts/FileButton";
 import { FaultList } from "../../parts/FaultList";
 import { day, exact, money, usage } from "../../lib/format";
 import { found, orders, shownWords, type Order, type Shown } from "./finding";
+
+/** What sets it apart from another of its age and usage. */
+function differsSay(s: JudgedEntry["summary"]): string {
+  return s.differs.map((d) => `${d.name} ${d.by > 0 ? "+" : "−"}${money(Math.abs(d.by))}`).join(" · ");
+}
+
+/** One candidate as a row: for a yard with many, on a wide screen. */
+function Row({
+  entry,
+  chosen,
+  full,
+  onChoose,
+}: {
+  entry: JudgedEntry;
+  chosen: boolean;
+  full: boolean;
+  onChoose: (chosen: boolean) => void;
+}) {
+  const s = entry.summary;
+  return (
+    <li className="relative grid h-6 grid-cols-[1.6rem_15rem_4rem_5.5rem_5.5rem_10.5rem_3rem_1fr] items-center gap-x-3 border-b border-rule text-[0.95rem] leading-none">
+      <input
+        type="checkbox"
+        className="relative z-10 h-5 w-5 accent-(--sea)"
+        aria-label={`Side by side: ${s.title}`}
+        checked={chosen}
+        disabled={full && !chosen}
+        onChange={(e) => onChoose(e.target.checked)}
+      />
+      <Link
+        to={`/c/${entry.id}/road`}
+        className="sign truncate text-[1.05rem] leading-tight font-bold after:absolute after:inset-0 hover:underline"
+      >
+        {s.title}
+      </Link>
+      <span className="reading">{s.built}</span>
+      <span className="reading text-right">{exact(s.asking)}</span>
+      <span className="reading text-right">{money(s.limit)}</span>
+      <b className="sign truncate text-[1.05rem]">
+        {s.ending?.kind === "bought" ? "Bought" : s.ending ? "Passed over" : verdictLine(s.verdict, s.limit)}
+      </b>
+      <Tally grade={s.grade} />
+      <span className="truncate">
+        {[
+          s.blockers > 0 ? `${s.blockers} blocker${s.blockers > 1 ? "s" : ""}` : "",
+          s.needed > 0 ? `${s.needed} to know first` : "",
+          differsSay(s),
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </span>
+    </li>
+  );
+}
+
+/** From so many on a wide screen shows rows. */
+const MANY = 9;
 
 /** One candidate as a lane: what it is, its road, what to do. */
 function Lane({
@@ -88,7 +146,9 @@ function Lane({
             : s.ending
               ? `${s.ending.why}. `
               : ""}
+          {s.differs.length > 0 && `${differsSay(s)}. `}
           {s.blockers > 0 && `${s.blockers} blocker${s.blockers > 1 ? "s" : ""}. `}
+          {s.needed > 0 && `${s.needed} thing${s.needed > 1 ? "s" : ""} to know first. `}
           {s.next?.pays
             ? `Next: ${s.next.name}, ${s.next.minutes} min.`
             : `${s.checks_done} of ${s.checks_total} checks done; none left pays for its time.`}
@@ -178,11 +238,14 @@ export function Yard() {
       }
     },
   });
+  const settings = useSettings();
+  const [counting, setCounting] = useState(false);
   const [text, setText] = useState("");
   const [shown, setShown] = useState<Shown>("all");
   const [order, setOrder] = useState<Order>("entered");
   const many = (yard.data?.length ?? 0) > 3;
   const entries = many ? found(yard.data ?? [], text, shown, order) : (yard.data ?? []);
+  const rows = entries.length >= MANY && entries.every(isJudged);
   const error = yard.error ?? archive.error ?? load.error;
   return (
     <Page
@@ -241,6 +304,9 @@ export function Yard() {
           Reading the yard.
         </p>
       )}
+      {yard.data?.length === 0 && settings.data === null && !counting && (
+        <FirstStart known={null} onDone={() => undefined} />
+      )}
       {yard.data?.length === 0 && (
         <div className="mt-8 max-w-xl border-l-8 border-ink pl-5">
           <h2 className="text-2xl">The yard is empty</h2>
@@ -296,7 +362,33 @@ export function Yard() {
         </search>
       )}
       {many && entries.length === 0 && <p className="mt-4 text-lg">None of them fits.</p>}
-      <ul className="mt-3">
+      {rows && (
+        <ul className="mt-3 hidden lg:block" aria-label="Candidates in rows">
+          <li
+            aria-hidden="true"
+            className="sign grid h-6 grid-cols-[1.6rem_15rem_4rem_5.5rem_5.5rem_10.5rem_3rem_1fr] items-end gap-x-3 border-b-2 border-ink text-[0.95rem] leading-none text-soft"
+          >
+            <span />
+            <span>candidate</span>
+            <span>built</span>
+            <span className="text-right">asks</span>
+            <span className="text-right">worth</span>
+            <span>verdict</span>
+            <span>grade</span>
+            <span>what stands in the way, and what sets it apart</span>
+          </li>
+          {entries.filter(isJudged).map((entry) => (
+            <Row
+              key={entry.id}
+              entry={entry}
+              chosen={side.includes(entry.id)}
+              full={side.length >= 4}
+              onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
+            />
+          ))}
+        </ul>
+      )}
+      <ul className={`mt-3 ${rows ? "lg:hidden" : ""}`}>
         {entries.map((entry) =>
           isJudged(entry) ? (
             <Lane
@@ -320,7 +412,15 @@ export function Yard() {
         <Link to="/devices" className="inline-flex min-h-11 items-center underline underline-offset-4">
           Phones and copies
         </Link>
+        <button
+          type="button"
+          className="ml-6 inline-flex min-h-11 items-center underline underline-offset-4"
+          onClick={() => setCounting(true)}
+        >
+          What you count in{settings.data ? `: ${settings.data.currency}, ${settings.data.unit}` : ""}
+        </button>
       </p>
+      {counting && <FirstStart known={settings.data ?? null} onDone={() => setCounting(false)} />}
       <p className="mt-2 max-w-3xl text-[0.95rem] text-soft">
         Every figure is an estimate from stated assumptions, not a warranty. Local roadworthiness rules and
         licensed technicians take precedence.

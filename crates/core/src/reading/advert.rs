@@ -1,0 +1,436 @@
+//! An advert pasted as text: what of it is understood, and what is left.
+//!
+//! Deterministic and shy: it takes what is plainly said (a price, a usage, a year, a place), names what it finds of
+//! failure points and papers, and leaves every other word as it stands.
+
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::base::units::{Money, Usage, UsageUnit};
+use crate::documents::family::Family;
+use crate::documents::paper::DateKnown;
+use crate::reading::named::{AdvertNamed, families_of, named};
+use crate::reading::typed;
+
+/// Longest advert that is read, in characters.
+pub const LONGEST: usize = 20_000;
+
+/// What an advert says.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct AdvertReading {
+    /// Its first line, as a name to know it by.
+    pub title: Option<String>,
+    /// What is asked.
+    pub asking: Option<Money>,
+    /// Three-letter code of the currency, where a sign or code tells it.
+    pub currency: Option<String>,
+    /// What it has run.
+    pub usage: Option<Usage>,
+    /// When it was built or first registered; a month or a year stands for its middle.
+    #[schema(value_type = Option<String>, format = Date)]
+    pub built: Option<Date>,
+    /// How exactly that is said.
+    pub built_known: Option<DateKnown>,
+    /// Where it stands.
+    pub place: Option<String>,
+    /// Families that it names, by id.
+    pub families: Vec<String>,
+    /// Failure points, scheduled work and papers that it names.
+    pub named: Vec<AdvertNamed>,
+    /// What was not understood, word for word.
+    pub rest: String,
+}
+
+/// A word of the text with its line.
+struct Word<'t> {
+    text: &'t str,
+    line: usize,
+    taken: bool,
+}
+
+impl Word<'_> {
+    /// Without what stands round it, in small letters.
+    fn bare(&self) -> String {
+        self.text.trim_matches(|c: char| !c.is_alphanumeric() && !"£€$".contains(c)).to_lowercase()
+    }
+}
+
+/// Reads an advert; `today` bounds what can be a year of build.
+#[must_use]
+pub fn read(text: &str, families: &[Family], today: Date) -> AdvertReading {
+    let text: String = text.chars().take(LONGEST).collect();
+    let mut words: Vec<Word<'_>> = text
+        .lines()
+        .enumerate()
+        .flat_map(|(line, l)| l.split_whitespace().map(move |text| Word { text, line, taken: false }))
+        .collect();
+    let mut out = AdvertReading { title: title(&text), ..AdvertReading::default() };
+    take_place(&mut words, &mut out);
+    take_usage(&mut words, &mut out);
+    take_price(&mut words, &mut out);
+    take_built(&mut words, &mut out, today);
+    out.families = families_of(&text, families);
+    out.named = named(&text, families, &out.families);
+    out.rest = rest(&words);
+    out
+}
+
+/// The first line that says something, as a name.
+fn title(text: &str) -> Option<String> {
+    let line = text.lines().map(str::trim).find(|l| l.chars().filter(|c| c.is_alphabetic()).count() >= 3)?;
+    let mut title: String = line.chars().take(80).collect();
+    if line.chars().count() > 80
+        && let Some(at) = title.rfind(' ')
+    {
+        title.truncate(at);
+    }
+    Some(title.trim_end_matches([',', ';', '.', ':']).to_owned())
+}
+
+/// What was not taken, line by line.
+fn rest(words: &[Word<'_>]) -> String {
+    let mut lines: Vec<String> = Vec::new();
+    let mut last = None;
+    for w in words.iter().filter(|w| !w.taken) {
+        match lines.last_mut().filter(|_| last == Some(w.line)) {
+            Some(line) => {
+                line.push(' ');
+                line.push_str(w.text);
+            }
+            None => lines.push(w.text.to_owned()),
+        }
+        last = Some(w.line);
+    }
+    // Marks that stood between what was taken say nothing alone.
+    lines.retain(|l| l.chars().any(char::is_alphanumeric));
+    lines.join("\n")
+}
+
+/// A figure that begins at a word: its value, how many words it takes, and what follows the digits in the last.
+fn figure(words: &[Word<'_>], at: usize) -> Option<(f64, usize, String)> {
+    let bare = words[at].bare();
+    let digits_end = bare.find(|c: char| c.is_alphabetic()).unwrap_or(bare.len());
+    let head =
+        bare[..digits_end].trim_matches(|c: char| "£€$".contains(c)).trim_end_matches(['.', ',', '-']).to_owned();
+    if !head.starts_with(|c: char| c.is_ascii_digit()) {
+        return None;
+    }
+    let mut text = head;
+    let mut tail = bare[digits_end..].to_owned();
+    let mut took = 1;
+    // "120 500": thousands apart.
+    let in_three = |w: &str| w.len() == 3 && w.chars().all(|c| c.is_ascii_digit());
+    while tail.is_empty() && text.chars().take_while(char::is_ascii_digit).count() <= 3 {
+        let Some(next) = words.get(at + took).filter(|n| n.line == words[at].line) else { break };
+        let next = next.bare();
+        let end = next.find(|c: char| c.is_alphabetic()).unwrap_or(next.len());
+        if !in_three(&next[..end]) {
+            break;
+        }
+        text.push_str(&next[..end]);
+        next[end..].clone_into(&mut tail);
+        took += 1;
+        if took > 3 {
+            break;
+        }
+    }
+    Some((typed::number(&text)?, took, tail))
+}
+
+/// Words before a usage that make it something else than what it has run.
+const NOT_NOW: [&str; 13] =
+    ["at", "every", "each", "per", "last", "since", "within", "next", "ago", "around", "after", "only", "interval"];
+
+/// Words that make a number a usage without a unit.
+const RUN: [&str; 5] = ["mileage", "odometer", "clock", "milage", "odo"];
+
+fn take_usage(words: &mut [Word<'_>], out: &mut AdvertReading) {
+    let metric =
+        words.iter().any(|w| matches!(w.bare().as_str(), "km" | "kms" | "kilometres") || w.bare().ends_with("km"));
+    let mut best: Option<(f64, Usage, usize, usize)> = None;
+    for i in 0..words.len() {
+        let Some((value, took, tail)) = figure(words, i) else { continue };
+        let same_line = |j: usize| words.get(j).filter(|w| w.line == words[i].line).map(Word::bare);
+        let before = if i > 0 { same_line(i - 1) } else { None }.unwrap_or_default();
+        let keyword = (1..=2).any(|k| i >= k && same_line(i - k).is_some_and(|w| RUN.contains(&w.as_str())));
+        let (times, tail) = match tail.strip_prefix('k').filter(|r| !r.starts_with('m')) {
+            Some(r) => (1000.0, r.to_owned()),
+            None => (1.0, tail),
+        };
+        let (unit, more) = match typed::unit(&tail) {
+            Some(u) => (Some(u), 0),
+            None if !tail.is_empty() => continue,
+            None => match same_line(i + took).and_then(|w| Some((typed::unit(&w)?, w))) {
+                Some((u, _)) => (Some(u), 1),
+                None if keyword && (times > 1.0 || value >= 1000.0) => {
+                    (Some(if metric { UsageUnit::Km } else { UsageUnit::Miles }), 0)
+                }
+                None => (None, 0),
+            },
+        };
+        let Some(unit) = unit else { continue };
+        if NOT_NOW.contains(&before.as_str()) && !keyword {
+            continue;
+        }
+        let after = same_line(i + took + more).unwrap_or_default();
+        if matches!(after.as_str(), "ago" | "away" | "from" | "range" | "interval" | "intervals" | "service") {
+            continue;
+        }
+        let usage = Usage { value: value * times, unit };
+        let run = usage.on_clock();
+        // A vehicle's clock shows more than any other figure of its advert.
+        if best.is_none_or(|(most, ..)| run > most) && (unit == UsageUnit::Hours || run >= 50.0) {
+            best = Some((run, usage, i, took + more));
+        }
+    }
+    if let Some((_, usage, at, took)) = best {
+        words[at..at + took].iter_mut().for_each(|w| w.taken = true);
+        if at > 0 && words[at - 1].line == words[at].line && RUN.contains(&words[at - 1].bare().as_str()) {
+            words[at - 1].taken = true;
+        }
+        out.usage = Some(usage);
+    }
+}
+
+/// Signs and codes of currencies.
+const CURRENCIES: [(&str, &str); 9] = [
+    ("£", "GBP"),
+    ("€", "EUR"),
+    ("$", "USD"),
+    ("gbp", "GBP"),
+    ("eur", "EUR"),
+    ("euro", "EUR"),
+    ("euros", "EUR"),
+    ("usd", "USD"),
+    ("hsc", "HSC"),
+];
+
+/// Words that make an amount something else than the price.
+const NOT_PRICE: [&str; 12] =
+    ["spent", "paid", "cost", "costing", "worth", "was", "deposit", "tax", "over", "with", "of", "for"];
+
+/// Words that make a number the price.
+const PRICE: [&str; 5] = ["price", "asking", "asks", "priced", "offers"];
+
+fn take_price(words: &mut [Word<'_>], out: &mut AdvertReading) {
+    let mut best: Option<(usize, f64, Option<String>, usize, usize)> = None;
+    for i in 0..words.len() {
+        if words[i].taken {
+            continue;
+        }
+        let Some((value, took, tail)) = figure(words, i) else { continue };
+        let same_line = |j: usize| words.get(j).filter(|w| w.line == words[i].line).map(Word::bare);
+        let sign = CURRENCIES.iter().find(|(s, _)| s.chars().count() == 1 && words[i].text.contains(s));
+        let code = |w: &str| CURRENCIES.iter().find(|(s, _)| *s == w);
+        let next = same_line(i + took).unwrap_or_default();
+        let before = if i > 0 { same_line(i - 1).unwrap_or_default() } else { String::new() };
+        let (times, tail) = if tail == "k" { (1000.0, String::new()) } else { (1.0, tail) };
+        let (marked, more) = match (sign, code(&tail), code(&next), code(&before)) {
+            (Some(s), ..) | (_, Some(s), ..) => (Some(s.1.to_owned()), 0),
+            (_, _, Some(s), _) => (Some(s.1.to_owned()), 1),
+            (.., Some(s)) => (Some(s.1.to_owned()), 0),
+            _ => (None, 0),
+        };
+        if !tail.is_empty() && marked.is_none() {
+            continue;
+        }
+        let near: Vec<String> = (1..=3).filter(|k| i >= *k).filter_map(|k| same_line(i - k)).collect();
+        let said = near.iter().any(|w| PRICE.contains(&w.as_str())) || matches!(next.as_str(), "ono" | "o.n.o" | "obo");
+        let other = near.first().is_some_and(|w| NOT_PRICE.contains(&w.as_str()));
+        let rank = match (said, marked.is_some(), other) {
+            (true, ..) => 3,
+            (false, true, false) => 2,
+            (false, true, true) => 1,
+            (false, false, _) => continue,
+        };
+        if value * times >= 50.0 && best.as_ref().is_none_or(|b| rank > b.0) {
+            best = Some((rank, value * times, marked, i, took + more));
+        }
+    }
+    let Some((rank, value, currency, at, took)) = best else { return };
+    if rank < 2 {
+        return;
+    }
+    if let Ok(asking) = Money::try_from((value * 100.0).round() / 100.0) {
+        out.asking = Some(asking);
+        out.currency = currency;
+        words[at..at + took].iter_mut().for_each(|w| w.taken = true);
+        if at > 0 && words[at - 1].line == words[at].line && PRICE.contains(&words[at - 1].bare().as_str()) {
+            words[at - 1].taken = true;
+        }
+        if let Some(w) = words.get_mut(at + took).filter(|w| matches!(w.bare().as_str(), "ono" | "o.n.o" | "obo")) {
+            w.taken = true;
+        }
+    }
+}
+
+/// Words before a year that make it the year of build.
+const BUILT: [&str; 9] = ["built", "registered", "reg", "year", "first", "from", "registration", "model", "new"];
+
+/// Words before a year that make it the year of something else.
+const NOT_BUILT: [&str; 14] = [
+    "until", "till", "done", "replaced", "serviced", "changed", "in", "since", "valid", "expires", "mot", "test",
+    "fitted", "tax",
+];
+
+fn take_built(words: &mut [Word<'_>], out: &mut AdvertReading, today: Date) {
+    let mut best: Option<(usize, Date, DateKnown, usize, usize)> = None;
+    for i in 0..words.len() {
+        if words[i].taken {
+            continue;
+        }
+        let same_line = |j: usize| words.get(j).filter(|w| w.line == words[i].line).map(Word::bare);
+        let bare = words[i].bare();
+        let bare = bare.strip_prefix("my").unwrap_or(&bare).to_owned();
+        let two = same_line(i + 1).map(|n| format!("{bare} {n}"));
+        let month = two.filter(|_| bare.chars().all(char::is_alphabetic) && bare.len() >= 3);
+        let (date, known, took) = match (month.and_then(|t| typed::date(&t).ok()), dated(&bare)) {
+            (Some((d, k)), _) => (d, k, 2),
+            (None, Some((d, k))) => (d, k, 1),
+            _ => continue,
+        };
+        if date > today || date.year() < 1900 {
+            continue;
+        }
+        let near: Vec<String> = (1..=2).filter(|k| i >= *k).filter_map(|k| same_line(i - k)).collect();
+        let said = near.iter().any(|w| BUILT.contains(&w.as_str()))
+            || same_line(i + took).is_some_and(|w| matches!(w.as_str(), "reg" | "model" | "plate"));
+        let other = near.iter().any(|w| NOT_BUILT.contains(&w.as_str()))
+            && !near.iter().any(|w| w == "registered" || w == "built");
+        let rank = if said && !other { 2 } else { usize::from(!other) };
+        let older = |b: &(usize, Date, DateKnown, usize, usize)| rank > b.0 || (rank == b.0 && date < b.1);
+        if rank > 0 && best.as_ref().is_none_or(older) {
+            best = Some((rank, date, known, i, took));
+        }
+    }
+    if let Some((rank, date, known, at, took)) = best {
+        out.built = Some(date);
+        out.built_known = Some(known);
+        // In a name the year stays part of it.
+        if rank > 1 {
+            words[at..at + took].iter_mut().for_each(|w| w.taken = true);
+            let before = (1..=2).take_while(|k| at >= *k && words[at - k].line == words[at].line);
+            let said: Vec<usize> =
+                before.take_while(|k| BUILT.contains(&words[at - k].bare().as_str())).map(|k| at - k).collect();
+            said.into_iter().for_each(|i| words[i].taken = true);
+        }
+    }
+}
+
+/// A year, or a month of a year, in figures.
+fn dated(word: &str) -> Option<(Date, DateKnown)> {
+    let digits = |t: &str| !t.is_empty() && t.chars().all(|c| c.is_ascii_digit());
+    let parts: Vec<&str> = word.split(['/', '-', '.']).collect();
+    let year = |t: &str| t.len() == 4 && (t.starts_with("19") || t.starts_with("20"));
+    let dated = match parts.as_slice() {
+        [y] => digits(y) && year(y),
+        [a, b] => digits(a) && digits(b) && (year(a) != year(b)),
+        [a, _, c] => parts.iter().all(|p| digits(p)) && (year(a) || year(c)),
+        _ => false,
+    };
+    if dated { typed::date(word).ok() } else { None }
+}
+
+fn take_place(words: &mut [Word<'_>], out: &mut AdvertReading) {
+    const SAYS: [&str; 4] = ["location", "place", "standort", "seat"];
+    const STANDS: [&str; 8] = ["located", "collect", "collection", "viewing", "view", "stands", "parked", "based"];
+    const JOINS: [&str; 4] = ["in", "from", "at", "near"];
+    let capital = |w: &Word<'_>| w.text.starts_with(char::is_uppercase);
+    for i in 0..words.len() {
+        let bare = words[i].bare();
+        let from = if SAYS.contains(&bare.as_str()) && words[i].text.ends_with(':') {
+            i + 1
+        } else if STANDS.contains(&bare.as_str())
+            && words.get(i + 1).is_some_and(|w| JOINS.contains(&w.bare().as_str()))
+        {
+            i + 2
+        } else {
+            continue;
+        };
+        let line = words[i].line;
+        let mut name: Vec<usize> =
+            (from..words.len().min(from + 3)).take_while(|j| words[*j].line == line && capital(&words[*j])).collect();
+        // A name ends with its sentence.
+        if let Some(end) = name.iter().position(|j| words[*j].text.ends_with(['.', ',', ';', '!'])) {
+            name.truncate(end + 1);
+        }
+        let Some(end) = name.last().map(|j| j + 1) else { continue };
+        let place: Vec<&str> = words[from..end].iter().map(|w| w.text).collect();
+        out.place = Some(place.join(" ").trim_end_matches([',', '.', ';', '!']).to_owned());
+        words[i..end].iter_mut().for_each(|w| w.taken = true);
+        return;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn reads(text: &str) -> AdvertReading {
+        read(text, &[], Date::constant(2026, 11, 26))
+    }
+
+    #[test]
+    fn a_plain_advert_is_read_and_the_rest_is_left() {
+        let a = reads(
+            "White panel van, 2016, one owner\n120,500 km, first registered 03/2016. Belt done at 90 000 km in 2022.\n\
+             Price: £4,750 ono. Collect from Hollin Quay. Tows well.",
+        );
+        assert_eq!(a.asking.map(Money::get), Some(4750.0));
+        assert_eq!(a.currency.as_deref(), Some("GBP"));
+        assert_eq!(a.usage, Some(Usage { value: 120_500.0, unit: UsageUnit::Km }));
+        assert_eq!(a.built, Some(Date::constant(2016, 3, 15)));
+        assert_eq!(a.place.as_deref(), Some("Hollin Quay"));
+        assert_eq!(a.title.as_deref(), Some("White panel van, 2016, one owner"));
+        assert!(a.rest.contains("Belt done at 90 000 km in 2022.") && a.rest.contains("Tows well."), "{}", a.rest);
+        assert!(!a.rest.contains("4,750"), "{}", a.rest);
+    }
+
+    #[test]
+    fn figures_are_read_as_people_write_them() {
+        for (text, km) in [
+            ("85k miles", 85_000.0 * 1.609_344),
+            ("143 000 km, serviced every 15 000 km", 143_000.0),
+            ("Mileage: 98.500 km", 98_500.0),
+            ("clock shows 61200 miles", 61_200.0 * 1.609_344),
+            ("92tkm is what some write; 88000km here", 88_000.0),
+        ] {
+            let a = reads(text);
+            assert!(a.usage.is_some_and(|u| (u.on_clock() - km).abs() < 1.0), "{text}: {:?}", a.usage);
+        }
+        assert_eq!(reads("1 450 hours on the meter").usage, Some(Usage { value: 1450.0, unit: UsageUnit::Hours }));
+        for (text, asks) in [
+            ("asking 3200", 3200.0),
+            ("4.500 EUR", 4500.0),
+            ("€ 3.900", 3900.0),
+            ("£6k ono", 6000.0),
+            ("spent £1200 on tyres, asking £5,400", 5400.0),
+            ("2950 HSC", 2950.0),
+        ] {
+            assert_eq!(reads(text).asking.map(Money::get), Some(asks), "{text}");
+        }
+        // Money that was spent is not what is asked; a bare number is nothing.
+        assert_eq!(reads("spent £1200 on it").asking, None);
+        assert_eq!(reads("call 0551 240").asking, None);
+        assert_eq!(reads("MOT until 2027, belt done 2021, a 2013 van").built.map(Date::year), Some(2013));
+        assert_eq!(reads("").rest, "");
+    }
+
+    #[test]
+    fn no_text_makes_it_fall_over() {
+        for text in [
+            "£",
+            "k",
+            "km km km",
+            "1 2 3 4 5 6 7",
+            "ßß 1.1.1.1 €€€ \u{202e}",
+            "Location:",
+            "collect from",
+            "9".repeat(400).as_str(),
+        ] {
+            let _ = reads(text);
+        }
+        assert!(reads(&"1 000 km ".repeat(4000)).usage.is_some());
+    }
+}

@@ -1,0 +1,106 @@
+//! What an advert names: families, failure points, scheduled work and papers.
+
+use std::collections::BTreeSet;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::documents::family::Family;
+
+/// Something that an advert names.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct AdvertNamed {
+    /// The advert's own words.
+    pub said: String,
+    /// What it is about: the name of a failure point or of scheduled work, or a kind of paper.
+    pub about: String,
+    /// Whether it is a kind of paper.
+    pub paper: bool,
+}
+
+/// Words of a name that tell families or points apart.
+fn telling(name: &str) -> Vec<String> {
+    const COMMON: &str = "turbo petrol diesel van engine gearbox speed car every motorcycle and with the of or in on to \
+        its worn old leak leaks fails fail play rust rusts wear wears front rear oil water cracks \
+        corrode corrodes seizes seize noise broken stretches set service change six";
+    name.to_lowercase()
+        .split(|c: char| !c.is_alphanumeric())
+        .filter(|w| {
+            let numbered = w.len() == 2 && w.chars().any(|c| c.is_ascii_digit());
+            (w.len() >= 3 || numbered) && !COMMON.split(' ').any(|c| c == *w) && !w.chars().all(|c| c.is_ascii_digit())
+        })
+        .map(str::to_owned)
+        .collect()
+}
+
+fn words_of(text: &str) -> BTreeSet<String> {
+    let singular = |w: &str| w.strip_suffix('s').filter(|s| s.len() >= 3 && !s.ends_with('s')).unwrap_or(w).to_owned();
+    text.to_lowercase()
+        .split(|c: char| !c.is_alphanumeric())
+        .filter(|w| !w.is_empty())
+        .flat_map(|w| [w.to_owned(), singular(w)])
+        .collect()
+}
+
+/// Families of which the text has a word that no other family's name has.
+pub fn families_of(text: &str, families: &[Family]) -> Vec<String> {
+    let said = words_of(text);
+    let own: Vec<(&Family, Vec<String>)> =
+        families.iter().filter(|f| !f.kind.is_base()).map(|f| (f, telling(&f.name))).collect();
+    let alone = |word: &String| own.iter().filter(|(_, words)| words.contains(word)).count() == 1;
+    own.iter()
+        .filter(|(_, words)| words.iter().any(|w| alone(w) && said.contains(w)))
+        .map(|(f, _)| f.id.clone())
+        .collect()
+}
+
+/// Kinds of paper by the words that name them.
+const PAPERS: [(&str, &str); 14] = [
+    ("invoice", "invoices"),
+    ("invoices", "invoices"),
+    ("receipt", "invoices"),
+    ("receipts", "invoices"),
+    ("bills", "invoices"),
+    ("service book", "stamped book"),
+    ("stamped", "stamped book"),
+    ("stamps", "stamped book"),
+    ("service history", "service history"),
+    ("mot", "roadworthiness test"),
+    ("inspection", "roadworthiness test"),
+    ("recall", "recall"),
+    ("history report", "history report"),
+    ("first owner", "owners"),
+];
+
+/// Failure points, scheduled work and papers that the text names, in its order.
+pub fn named(text: &str, families: &[Family], chosen: &[String]) -> Vec<AdvertNamed> {
+    let mut out: Vec<AdvertNamed> = Vec::new();
+    let asked: Vec<&Family> =
+        families.iter().filter(|f| f.kind.is_base() || chosen.is_empty() || chosen.contains(&f.id)).collect();
+    for said in text.split(['.', ',', ';', '\n', '+', '!', '(', ')']).map(str::trim).filter(|s| s.len() > 2) {
+        let (lower, words) = (format!(" {} ", said.to_lowercase()), words_of(said));
+        let mut note = |about: &str, paper: bool| {
+            if !out.iter().any(|n| n.about == about) {
+                out.push(AdvertNamed { said: said.chars().take(200).collect(), about: about.to_owned(), paper });
+            }
+        };
+        for (word, about) in PAPERS {
+            if lower.contains(&format!(" {word} ")) {
+                note(about, true);
+            }
+        }
+        for f in &asked {
+            let points = f.points.iter().map(|p| &p.name);
+            for name in points.chain(f.intervals.iter().map(|i| &i.name)) {
+                let words_told = telling(name);
+                if !words_told.is_empty()
+                    && words_told.iter().all(|w| words.contains(w) || words.contains(w.trim_end_matches('s')))
+                {
+                    note(name, false);
+                }
+            }
+        }
+    }
+    out.truncate(40);
+    out
+}
