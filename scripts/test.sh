@@ -2,6 +2,8 @@
 # Runs every check and test: formatting, lints, then Cargo's test runner with the core, the records,
 # the routes, the program and the interface in a real browser.
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh" browser
+# A whole run keeps nothing for a next one: half the disk.
+export CARGO_INCREMENTAL="${CARGO_INCREMENTAL:-0}"
 say "Formatting and lints"
 cargo fmt --all --check || stop "Run: cargo fmt --all"
 (cd web && npx --no-install prettier --log-level warn --check src tests ../e2e) || stop "Run: npm run format, in web/"

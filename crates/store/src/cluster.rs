@@ -75,6 +75,28 @@ pub enum Keep {
     Briefly,
 }
 
+impl Keep {
+    /// What a new cluster's log takes on the disk: a test's as little as it may.
+    fn sizes(self) -> &'static [&'static str] {
+        match self {
+            Self::Safely => &[],
+            Self::Briefly => &["--wal-segsize=1"],
+        }
+    }
+
+    /// How the server writes, and what the shell does when the server has stopped: a test's records go with the
+    /// process that made them, even where nothing dropped them.
+    fn way(self, data: &Path) -> (&'static str, String) {
+        match self {
+            Self::Safely => ("-c fsync=on", String::new()),
+            Self::Briefly => (
+                "-c fsync=off -c min_wal_size=2MB -c max_wal_size=16MB",
+                format!("; [ -d /proc/{} ] || rm -rf '{}'", std::process::id(), data.display()),
+            ),
+        }
+    }
+}
+
 /// A running cluster; stops when dropped.
 #[derive(Debug)]
 pub struct Cluster {
@@ -130,6 +152,7 @@ impl Cluster {
                 as_server_user(&programs.join("initdb"))
                     .args(["--username", SUPERUSER, "--auth-local=trust", "--auth-host=scram-sha-256"])
                     .args(["--encoding=UTF8", "--locale=C.UTF-8", "--no-sync"])
+                    .args(keep.sizes())
                     .arg(&data),
             )?;
         }
@@ -240,17 +263,14 @@ impl Cluster {
     /// [`ClusterError`] when it does not come up.
     pub fn resume(&mut self) -> Result<(), ClusterError> {
         let log = self.data.with_file_name("server.log");
-        let fsync = match self.keep {
-            Keep::Safely => "on",
-            Keep::Briefly => "off",
-        };
+        let (writes, afterwards) = self.keep.way(&self.data);
         let server = self.programs.join("postgres");
         let socket = socket_folder()?;
         self.socket = Some(socket.clone());
         let script = format!(
-            "'{}' -D '{}' -p {} -c listen_addresses=127.0.0.1 -c unix_socket_directories='{}' -c unix_socket_permissions=0700 -c fsync={fsync} \
+            "'{}' -D '{}' -p {} -c listen_addresses=127.0.0.1 -c unix_socket_directories='{}' -c unix_socket_permissions=0700 {writes} \
              >> '{}' 2>&1 & pid=$!; read -r _; kill -INT $pid 2>/dev/null; wait $pid; \
-             rmdir '{}' 2>/dev/null",
+             rmdir '{}' 2>/dev/null{afterwards}",
             server.display(),
             self.data.display(),
             self.port,
