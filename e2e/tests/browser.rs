@@ -204,6 +204,16 @@ fn from_advert_to_verdict_on_a_phone() {
 }
 
 #[test]
+fn the_first_real_candidate_on_a_laptop() {
+    journey("start.mjs", &LAPTOP);
+}
+
+#[test]
+fn the_first_real_candidate_on_a_phone() {
+    journey("start.mjs", &PHONE);
+}
+
+#[test]
 fn a_broken_document_is_mended_on_a_laptop() {
     journey("mend.mjs", &LAPTOP);
 }

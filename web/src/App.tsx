@@ -5,18 +5,33 @@ import { ApiError, isJudged, useLetIn, type YardEntry } from "./lib/api";
 import { useCandidate } from "./lib/hooks";
 import { useWhatIf, type WhatIf } from "./lib/whatIf";
 import { Page, Shell, Waiting, isTyping, stops } from "./parts/Shell";
-import { EditAdvert } from "./screens/advert/EditAdvert";
-import { NewAdvert } from "./screens/advert/NewAdvert";
 import { BillScreen } from "./screens/bill/Bill";
 import { Mend } from "./screens/mend/Mend";
 import { Point } from "./screens/point/Point";
 import { paperParts, Papers } from "./screens/papers/Papers";
 import { ScanScreen } from "./screens/walk/Scan";
 import { RoadAhead } from "./screens/road/RoadAhead";
-import { SideBySide } from "./screens/side/SideBySide";
 import { Verdict } from "./screens/verdict/Verdict";
 import { WalkRound } from "./screens/walk/WalkRound";
 import { Yard } from "./screens/yard/Yard";
+
+// What is not on the first page comes when it is asked for; `later` fetches it all once the first page stands, so that
+// it is there without a connection.
+const pages = {
+  newAdvert: () => import("./screens/advert/NewAdvert"),
+  editAdvert: () => import("./screens/advert/EditAdvert"),
+  side: () => import("./screens/side/SideBySide"),
+};
+const NewAdvert = lazy(() => pages.newAdvert().then((m) => ({ default: m.NewAdvert })));
+const EditAdvert = lazy(() => pages.editAdvert().then((m) => ({ default: m.EditAdvert })));
+const SideBySide = lazy(() => pages.side().then((m) => ({ default: m.SideBySide })));
+const LATER_MS = 4000;
+
+function later() {
+  setTimeout(() => {
+    for (const page of Object.values(pages)) page().catch(() => undefined);
+  }, LATER_MS);
+}
 
 // What nobody needs without a connection comes when it is asked for.
 const Devices = lazy(() => import("./screens/devices/Devices").then((m) => ({ default: m.Devices })));
@@ -135,6 +150,7 @@ function SideRoute() {
 
 export function App() {
   const letIn = useLetIn();
+  useEffect(later, []);
   if (!letIn && !location.pathname.startsWith("/shared/")) {
     return (
       <Suspense>

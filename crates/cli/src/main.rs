@@ -17,6 +17,7 @@ use ticksage_core::documents::candidate::BundleFormat;
 use ticksage_core::documents::history_report::HistoryReport;
 use ticksage_core::formats::{documents, schema};
 use ticksage_core::inference::depth::Depth;
+use ticksage_core::validation::telling::family_notices;
 use ticksage_core::{AssessError, Assumptions, Bundle, Candidate, Family, assess};
 use ticksage_server::cleaner::REFUSED;
 use ticksage_server::sanitize::{self, ATTACHMENT_LIMIT};
@@ -155,6 +156,12 @@ enum Command {
         #[arg(long)]
         fingerprint: Option<String>,
     },
+    /// Say what is wrong with family sheets, and what makes sense in them and is odd all the same.
+    Validate {
+        /// The sheets.
+        #[arg(required = true)]
+        files: Vec<PathBuf>,
+    },
     /// Write the whole yard, photos included, into one file; the application may run meanwhile.
     Backup {
         /// The file; it must not be there yet.
@@ -236,6 +243,21 @@ fn certify(names: &[String], data: Option<PathBuf>) -> Result<(), Failure> {
     Ok(())
 }
 
+/// Reads sheets; what is odd in one is told on standard output, what is wrong ends the program.
+fn validate(files: &[PathBuf]) -> Result<(), Failure> {
+    let mut out = std::io::stdout().lock();
+    for file in files {
+        let family = documents::read_family(&read(file)?).map_err(refused(file))?;
+        let notices = family_notices(&family);
+        let odd = if notices.is_empty() { String::new() } else { format!(", {} odd", notices.len()) };
+        let _ = writeln!(out, "{}: {} version {} makes sense{odd}", file.display(), family.name, family.version);
+        for n in notices {
+            let _ = writeln!(out, "  {}: {}", n.path, n.message);
+        }
+    }
+    Ok(())
+}
+
 /// Writes the yard into a file that was not there.
 async fn backup(file: &Path, records: Records) -> Result<(), Failure> {
     let named = |e| Failure::File(file.display().to_string(), e);
@@ -313,6 +335,7 @@ async fn run(args: Args) -> Result<(), Failure> {
         }
         Command::Certificate { names, data } => certify(&names, data),
         Command::Verify { file, fingerprint } => verify::verify(&file, fingerprint.as_deref()),
+        Command::Validate { files } => validate(&files),
         Command::Backup { file, records } => backup(&file, records).await,
         Command::Restore { file, records } => restore(&file, records).await,
         Command::Import { file, database_url } => {

@@ -281,9 +281,43 @@ fn the_cheap_one_that_costs_more_is_told_with_its_year() {
     for s in &told.sides {
         let cost = &s.cost;
         assert!((cost.total - cost.price - s.assessment.bill.mean).abs() < 1e-9);
+        assert!(!told.less_worth && cost.still_worth.is_none());
         assert!((cost.by_year.last().unwrap() - cost.total).abs() < 1e-6 * cost.total);
         assert!((cost.a_year * 3.0 - cost.total).abs() < 1e-6 && (cost.a_thousand * 45.0 - cost.total).abs() < 1e-6);
     }
+}
+
+#[test]
+fn what_each_is_still_worth_counts_where_it_is_known_of_all() {
+    let (s, c) = neighbours(40.0);
+    let adverts = json!([
+        {"price": 9000, "usage": {"value": 60_000, "unit": "km"}}, {"price": 8000, "usage": {"value": 80_000, "unit": "km"}},
+        {"price": 7000, "usage": {"value": 100_000, "unit": "km"}}
+    ]);
+    let line = with(c.clone(), "/comparables", adverts);
+    let side = |v: &Value| (cand(v), vec![family(&s)]);
+    let lay = |list: &[&Value]| {
+        let sides: Vec<_> = list.iter().map(|v| side(v)).collect();
+        compare(&sides, &table(), &Budget::default()).unwrap()
+    };
+    // Of one it is not known: counted for neither.
+    let told = lay(&[&line, &c]);
+    assert!(!told.less_worth && told.sides[0].cost.still_worth.is_some());
+    assert!((told.sides[0].cost.total - 8000.0 - told.sides[0].assessment.bill.mean).abs() < 1e-9);
+    // The line falls 50 a thousand kilometres: 8 000 now, 5 750 after 45 000 more.
+    let said = with(c, "/value_at_end", json!(1000));
+    let told = lay(&[&line, &said]);
+    assert!(told.less_worth);
+    for (s, end) in told.sides.iter().zip([5750.0, 1000.0]) {
+        let cost = &s.cost;
+        assert!((cost.still_worth.as_ref().unwrap().at_end - end).abs() < 1e-6);
+        assert!((cost.total - (8000.0 + s.assessment.bill.mean - end)).abs() < 1e-6);
+        assert!((cost.by_year.last().unwrap() - cost.total).abs() < 1e-6 * cost.total);
+        assert!((cost.a_year * 3.0 - cost.total).abs() < 1e-6 && (cost.a_thousand * 45.0 - cost.total).abs() < 1e-6);
+    }
+    // What is said loses the same share each year.
+    let by_year = &told.sides[1].cost.still_worth.as_ref().unwrap().by_year;
+    assert!((by_year[0] / 8000.0 - 0.5).abs() < 1e-9 && (by_year[1] / by_year[0] - 0.5).abs() < 1e-9, "{by_year:?}");
 }
 
 #[test]

@@ -8,29 +8,17 @@
 
 mod common;
 
+use common::sense::{alone, as_proved, found, lean, proved, rank, table};
 use common::{asked, cand, demo};
 use serde_json::{Value, json};
-use ticksage_core::assess::judge::assess_to;
-use ticksage_core::base::units::UsageClock;
 use ticksage_core::decision::grade::Grade;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::documents::applicability::walk_round;
 use ticksage_core::documents::buyer::Labour;
-use ticksage_core::documents::finding::{Finding, FindingResult};
-use ticksage_core::documents::paper::LedgerEntry;
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::read_family;
-use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::schedule::Due;
-use ticksage_core::{Assessment, Assumptions, Candidate, Family, assess};
-
-fn table() -> Assumptions {
-    Assumptions::default()
-}
-
-fn lean(c: &Candidate, f: &[Family]) -> Assessment {
-    assess_to(c, f, &table(), Depth::Lean).unwrap()
-}
+use ticksage_core::{Assessment, Candidate, Family, assess};
 
 /// Every sheet that ships: the base sheets and the demo's.
 fn sheets() -> Vec<Family> {
@@ -127,26 +115,6 @@ fn a_kept_vehicle_has_few_points_more_likely_than_not_and_a_stopper_never_stands
     }
 }
 
-/// The candidate with one more finding.
-fn found(c: &Candidate, family: &str, check: &str, outcome: usize) -> Candidate {
-    let mut out = c.clone();
-    out.findings.retain(|f| !(f.family == family && f.check == check));
-    let finding = json!({"family": family, "check": check, "result": FindingResult::Outcome { outcome }});
-    out.findings.push(serde_json::from_value::<Finding>(finding).unwrap());
-    out
-}
-
-/// Whether the check and all that was answered beside it speak each of one point alone, so that no outcome can explain
-/// another finding away.
-fn alone(c: &Candidate, family: &Family, check: &str) -> bool {
-    let links = |id: &str| family.check(id).map_or(&[][..], |k| k.links.as_slice());
-    let [one] = links(check) else { return false };
-    let others = c.findings.iter().filter(|f| f.family == family.id && f.check != check);
-    others
-        .flat_map(|f| links(&f.check).iter().map(move |l| (f, l)))
-        .all(|(f, l)| l.point != one.point || links(&f.check).len() == 1)
-}
-
 #[test]
 fn a_worse_outcome_never_raises_the_limit_and_never_lowers_the_bill() {
     // Every third check of every demo candidate, in turn from one candidate to the next.
@@ -184,29 +152,8 @@ fn proof_of_scheduled_work_never_lowers_the_limit() {
         let before = lean(&c, &families);
         for d in before.due.iter().filter(|d| d.cost.mean > 0.0) {
             for ago in [0.25, 0.6] {
-                let by_usage = d.every_usage.map_or(f64::INFINITY, |u| u * ago / before.usage_a_year);
-                let years = d.every_years.map_or(f64::INFINITY, |y| y * ago).min(by_usage).min(before.age_now * 0.9);
-                let share = 1.0 - years / before.age_now;
-                let last = c.readings.iter().map(|r| r.usage.on_clock()).fold(0.0, f64::max);
-                let usage = (before.usage_now * share).max(last.min(before.usage_now));
-                #[allow(clippy::cast_possible_truncation)]
-                let date = c.as_of.saturating_sub(jiff::Span::new().days((years * 365.25) as i64));
-                let unit = if before.clock == UsageClock::Km { "km" } else { "h" };
-                let entry: LedgerEntry = serde_json::from_value(json!({
-                    "date": date, "usage": {"value": usage.round(), "unit": unit}, "grade": "original",
-                    "evidence": "invoice_naming_part", "renews": d.renews,
-                    "performs": [{"family": d.family, "interval": d.interval}], "note": "done"
-                }))
-                .unwrap();
-                let mut proved = c.clone();
-                proved.ledger.push(entry);
-                let Ok(after) = assess_to(&proved, &families, &table(), Depth::Lean) else { continue };
-                // A paper that makes the clock fall, or moves what it has truly run, speaks of something else.
-                if after.odometer.anomalies.len() > before.odometer.anomalies.len()
-                    || (after.usage_now - before.usage_now).abs() > 1.0
-                {
-                    continue;
-                }
+                let proved = proved(&c, &before, d, ago);
+                let Some(after) = as_proved(&proved, &families, &before) else { continue };
                 let fell = before.value.unbounded - after.value.unbounded;
                 let same = |x: &&Due| (&x.family, &x.interval) == (&d.family, &d.interval);
                 let again = (after.due.iter().find(same).unwrap().in_plan - d.in_plan).max(0.0);
@@ -215,14 +162,6 @@ fn proof_of_scheduled_work_never_lowers_the_limit() {
             }
         }
     }
-}
-
-/// The better the verdict, the greater.
-fn rank(kind: VerdictKind) -> usize {
-    [VerdictKind::WalkAway, VerdictKind::NotYet, VerdictKind::Negotiate, VerdictKind::Buy]
-        .iter()
-        .position(|k| *k == kind)
-        .unwrap()
 }
 
 #[test]

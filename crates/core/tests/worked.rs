@@ -17,9 +17,9 @@ fn near(found: f64, by_hand: f64, what: &str) {
     assert!((found - by_hand).abs() < 0.05, "{what}: {found}, by hand {by_hand}");
 }
 
-/// As far as 8 192 futures tell.
-fn drawn(found: f64, by_hand: f64, what: &str) {
-    assert!((found - by_hand).abs() < 12.0, "{what}: {found}, by hand {by_hand}");
+/// As far as the lattice tells: a step, a thousandth of what the lattice reaches.
+fn on_steps(found: f64, by_hand: f64, what: &str) {
+    assert!((found - by_hand).abs() < 4.2, "{what}: {found}, by hand {by_hand}");
 }
 
 fn judged(s: &Value, c: &Value) -> Assessment {
@@ -83,13 +83,12 @@ fn first_purchase_a_belt_that_every_one_of_them_snaps() {
     // (0.5 − 0.25) × (3200 − 1130).
     let waits = with(c, "/purchase_plan", json!({"policy": "wait_for_signs"}));
     let left = spread(&cand(&waits), &[family(&s)], None, &table(), &Budget::default()).unwrap();
-    near(left.cvar90, 3200.0, "the dearest tenth");
+    on_steps(left.cvar90, 3200.0, "the dearest tenth");
     let careful = judged(&s, &with(waits, "/buyer", json!({"appetite": "careful"})));
     near(careful.bill.mean, 1130.0, "the bill of who waits");
     near(careful.bill.reference, 1130.0, "the reference example's");
-    let luck = careful.value.tail_excess;
-    assert!((luck - 2070.0).abs() <= 4.0 * left.error, "{luck} ± {}", left.error);
-    assert!((careful.value.limit - 7482.5).abs() <= left.error, "{}", careful.value.limit);
+    on_steps(careful.value.tail_excess, 2070.0, "bad luck");
+    on_steps(careful.value.limit, 7482.5, "the limit of the careful");
     assert_eq!(careful.verdict.kind, VerdictKind::Negotiate);
 }
 
@@ -124,9 +123,9 @@ fn second_purchase_rust_that_is_there_and_a_fluid_that_nothing_proves() {
     near(a.bill.mean, 905.0, "the bill");
     near(a.bill.reference, 470.0, "the reference example's");
     // What is found leaves nothing to luck; for another the market allows a quarter of 800 − 320.
-    near(a.value.tail_excess, 0.0, "its bad luck");
-    drawn(a.bill.reference_tail_excess, 480.0, "the reference example's bad luck");
-    drawn(a.value.limit, 7685.0, "the limit");
+    on_steps(a.value.tail_excess, 0.0, "its bad luck");
+    on_steps(a.bill.reference_tail_excess, 480.0, "the reference example's bad luck");
+    on_steps(a.value.limit, 7685.0, "the limit");
     assert_eq!(a.verdict.kind, VerdictKind::Negotiate);
     // As one says it: worth 7700, so 200 too dear, and 800 can be shown.
     near(a.offer.gap, 200.0, "the gap");
@@ -167,9 +166,9 @@ fn third_purchase_ten_minutes_that_are_worth_four_hundred_and_twenty() {
     let heard = |o: usize| json!([{"family": "test", "check": "listen", "result": {"kind": "outcome", "outcome": o}}]);
     let quiet = judged(&s, &with(c.clone(), "/findings", heard(0)));
     // Once heard, nothing is left to luck: the quarter of 2000 − 600 that the market allows for another comes on top.
-    drawn(quiet.value.limit, 8950.0, "the limit when it is quiet");
+    on_steps(quiet.value.limit, 8950.0, "the limit when it is quiet");
     assert_eq!(quiet.verdict.kind, VerdictKind::Buy);
     let rattle = judged(&s, &with(c, "/findings", heard(1)));
-    drawn(rattle.value.limit, 6950.0, "the limit when it rattles");
+    on_steps(rattle.value.limit, 6950.0, "the limit when it rattles");
     assert_eq!(rattle.verdict.kind, VerdictKind::Negotiate);
 }

@@ -6,6 +6,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 
 use actix_web::web;
+use serde::{Serialize, Serializer};
+use serde_json::value::RawValue;
 use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault;
@@ -18,6 +20,7 @@ use tokio::sync::{OnceCell, Semaphore};
 use uuid::Uuid;
 
 use crate::problem::Problem;
+use crate::short::short_assessment;
 
 /// Turns to compute: one for each core.
 static TURNS: LazyLock<Semaphore> =
@@ -60,18 +63,33 @@ pub(crate) static JUDGEMENTS: Judgements = Judgements { last: Mutex::new(VecDequ
 /// Judgements by what they were made from, the last asked for first.
 #[derive(Debug)]
 pub(crate) struct Judgements {
-    last: Mutex<VecDeque<(Key, Judged)>>,
+    last: Mutex<VecDeque<(Key, Cell)>>,
 }
 
 /// One judgement, made or being made.
-type Judged = Arc<OnceCell<Arc<Assessment>>>;
+type Cell = Arc<OnceCell<Arc<Judged>>>;
+
+/// A judgement, and the text in which it goes over the line.
+#[derive(Debug)]
+pub struct Judged {
+    /// Whole, to the last digit.
+    pub whole: Assessment,
+    /// In short figures.
+    line: Box<RawValue>,
+}
+
+impl Serialize for Judged {
+    fn serialize<S: Serializer>(&self, s: S) -> Result<S::Ok, S::Error> {
+        self.line.serialize(s)
+    }
+}
 
 /// Judgements kept: a yard of side-by-sides, and a few people at once.
 const KEPT: usize = 16;
 
 impl Judgements {
     /// The judgement of a stored candidate: made once, for all who ask.
-    pub(crate) async fn of(&self, record: &Record, families: &[Family]) -> Result<Arc<Assessment>, Problem> {
+    pub(crate) async fn of(&self, record: &Record, families: &[Family]) -> Result<Arc<Judged>, Problem> {
         let cell = self.cell((record.id, record.version, record.evidence, record.changed));
         let made = cell.get_or_try_init(|| async {
             let (candidate, families) = (record.candidate.clone(), families.to_vec());
@@ -80,10 +98,10 @@ impl Judgements {
         made.await.cloned()
     }
 
-    fn cell(&self, key: Key) -> Judged {
+    fn cell(&self, key: Key) -> Cell {
         let mut last = self.last.lock().unwrap_or_else(PoisonError::into_inner);
         let found = last.iter().position(|(k, _)| *k == key).and_then(|at| last.remove(at));
-        let (key, cell) = found.unwrap_or_else(|| (key, Judged::default()));
+        let (key, cell) = found.unwrap_or_else(|| (key, Cell::default()));
         last.push_front((key, Arc::clone(&cell)));
         // An earlier state of the same candidate is not asked for again.
         last.retain(|(k, _)| k.0 != key.0 || *k == key);
@@ -92,8 +110,15 @@ impl Judgements {
     }
 }
 
-pub(crate) async fn judge(candidate: Candidate, families: Vec<Family>) -> Result<Assessment, Problem> {
-    compute(move |budget| assess_within(&candidate, &families, &table(), Depth::Sources, budget)).await
+/// Judges with every source's own view.
+pub(crate) async fn judge(candidate: Candidate, families: Vec<Family>) -> Result<Judged, Problem> {
+    let made = compute(move |budget| {
+        let whole = assess_within(&candidate, &families, &table(), Depth::Sources, budget)?;
+        let line = short_assessment(&whole);
+        Ok((whole, line))
+    });
+    let (whole, line) = made.await?;
+    Ok(Judged { whole, line: line? })
 }
 
 /// Refuses a document whose sense or day is wrong; the sheets it names.
@@ -165,7 +190,7 @@ mod tests {
         assert!(Arc::ptr_eq(&a, &b));
         let changed = Record { evidence: 1, ..record };
         let c = judgements.of(&changed, &families).await.unwrap();
-        assert!(!Arc::ptr_eq(&a, &c) && a == c);
+        assert!(!Arc::ptr_eq(&a, &c) && a.whole == c.whole);
         assert_eq!(judgements.last.lock().unwrap().len(), 1, "the earlier state is let go");
     }
 

@@ -8,6 +8,7 @@ pub mod access;
 pub mod adapter;
 pub mod archive_file;
 mod aside;
+mod assets;
 pub mod body;
 pub mod cleaner;
 mod guard;
@@ -21,6 +22,7 @@ pub mod routes;
 pub mod sanitize;
 pub mod scan_session;
 pub mod server;
+mod short;
 pub mod summary;
 pub mod views;
 

@@ -32,6 +32,7 @@ use crate::routes::{
         families::get_family,
         families::import_family,
         families::read_advert,
+        families::list_quotes,
         candidates::list_candidates,
         candidates::create_candidate,
         candidates::import_candidate,

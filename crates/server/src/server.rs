@@ -9,6 +9,7 @@ use actix_web::{App, HttpRequest, HttpResponse, HttpServer, web};
 use ticksage_store::Store;
 
 use crate::access::{Access, access};
+use crate::assets::{Assets, asset};
 use crate::cleaner::Cleaner;
 use crate::guard::{Hosts, guard};
 use crate::history_service::HistoryService;
@@ -123,8 +124,9 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
         match &web_folder {
             Some(folder) => {
                 let index = folder.join("index.html");
-                app.service(Files::new("/assets", folder.join("assets")).use_etag(true).prefer_utf8(true)).service(
-                    Files::new("/", folder.clone()).index_file("index.html").default_handler(fn_service(
+                app.app_data(web::Data::new(Assets(folder.join("assets"))))
+                    .route("/assets/{name}", web::get().to(asset))
+                    .service(Files::new("/", folder.clone()).index_file("index.html").default_handler(fn_service(
                         move |req: ServiceRequest| {
                             let index = index.clone();
                             async move {
@@ -133,13 +135,14 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
                                 Ok(ServiceResponse::new(req, page))
                             }
                         },
-                    )),
-                )
+                    )))
             }
             None => app,
         }
     })
     .on_connect(remember)
+    // Without it an answer of more than one packet waits for the other side to say that it has the first.
+    .tcp_nodelay(true)
     .workers(2)
     .shutdown_timeout(2)
     .disable_signals();

@@ -17,7 +17,7 @@ use ticksage_store::papers::{AttachmentHead, PaperIds};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use crate::judging::JUDGEMENTS;
+use crate::judging::{JUDGEMENTS, Judged};
 use crate::problem::Problem;
 use crate::summary::Summary;
 
@@ -111,9 +111,9 @@ pub struct CandidateView {
     pub shares_comparables: Vec<Uuid>,
     /// Checks that concern it, in the order of work.
     pub checks: Vec<CheckView>,
-    /// The judgement.
+    /// The judgement; its figures have the digits that anybody reads.
     #[schema(value_type = Assessment)]
-    pub assessment: Arc<Assessment>,
+    pub assessment: Arc<Judged>,
 }
 
 /// Ids of a candidate's papers, list by list, in the document's order.
@@ -200,7 +200,7 @@ pub(crate) async fn glance(store: &Store, id: Uuid) -> Result<Summary, Problem> 
     }
     let (record, families) = store.with_families(id).await?;
     let assessment = JUDGEMENTS.of(&record, &families).await?;
-    let summary = Summary::new(&record.candidate, &families, &assessment);
+    let summary = Summary::new(&record.candidate, &families, &assessment.whole);
     keep(store, &record, &summary).await;
     Ok(summary)
 }

@@ -199,6 +199,7 @@ impl Store {
             read.map_err(|e| BackupError::NotWhole(format!("candidate {id} cannot be read: {e}")))?;
         }
         tx.commit().await?;
+        self.sheets.forget();
         Ok(manifest)
     }
 }

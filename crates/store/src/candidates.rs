@@ -207,6 +207,25 @@ impl Store {
         .await?)
     }
 
+    /// A mark of the state of a candidate and of what else its view shows: another mark, something may have changed.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is none.
+    pub async fn state(&self, id: Uuid) -> Result<String, StoreError> {
+        sqlx::query_scalar!(
+            r#"SELECT concat_ws('-', c.version, c.evidence, (extract(epoch FROM c.changed_at) * 1000000)::bigint, c.archived,
+                   (SELECT count(*) || '.' || coalesce(max(a.seq), 0) FROM attachments a
+                    WHERE a.candidate = c.id AND a.undone_at IS NULL),
+                   (SELECT count(*) || '.' || (extract(epoch FROM max(y.changed_at)) * 1000000)::bigint
+                    FROM candidates y WHERE NOT y.archived)) AS "state!"
+               FROM candidates c WHERE c.id = $1"#,
+            id
+        )
+        .fetch_optional(&self.pool)
+        .await?
+        .ok_or(StoreError::NotFound("candidate"))
+    }
+
     /// Puts a candidate away from the yard, or back into it.
     ///
     /// # Errors

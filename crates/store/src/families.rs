@@ -1,5 +1,7 @@
 //! Family sheets.
 
+use std::sync::Arc;
+
 use sqlx::PgConnection;
 use sqlx::types::Json;
 use ticksage_core::Family;
@@ -109,6 +111,17 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn families_named(&self, refs: &[FamilyRef]) -> Result<Vec<Family>, StoreError> {
-        named(&mut *self.pool.acquire().await?, refs).await
+        let (kept, missing) = self.sheets.kept(refs);
+        let mut out: Vec<Family> = kept.iter().map(|f| f.as_ref().clone()).collect();
+        if !missing.is_empty() {
+            for f in named(&mut *self.pool.acquire().await?, &missing).await? {
+                self.sheets.keep(&Arc::new(f.clone()));
+                out.push(f);
+            }
+        }
+        // In the order named, as ever.
+        let place = |f: &Family| refs.iter().position(|r| r.id == f.id && r.version == f.version);
+        out.sort_by_key(|f| place(f));
+        Ok(out)
     }
 }

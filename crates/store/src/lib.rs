@@ -13,9 +13,11 @@ pub mod families;
 pub mod findings;
 pub mod links;
 pub mod papers;
+pub mod quotes;
 mod record;
 pub mod reports;
 mod sense;
+mod sheets;
 mod undo;
 mod upgrade;
 
@@ -24,6 +26,8 @@ use std::time::Duration;
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
 use ticksage_core::base::fault::Fault;
+
+use crate::sheets::Sheets;
 
 /// Why a record could not be read or written.
 #[derive(Debug, thiserror::Error)]
@@ -94,6 +98,7 @@ impl From<sqlx::Error> for StoreError {
 #[derive(Debug, Clone)]
 pub struct Store {
     pool: PgPool,
+    sheets: Sheets,
 }
 
 impl Store {
@@ -104,7 +109,7 @@ impl Store {
     /// [`StoreError`] when the URL makes no sense.
     pub fn open(url: &str) -> Result<Self, StoreError> {
         let pool = PgPoolOptions::new().max_connections(8).acquire_timeout(Duration::from_secs(3)).connect_lazy(url)?;
-        Ok(Self { pool })
+        Ok(Self { pool, sheets: Sheets::default() })
     }
 
     /// Brings the database and the documents in it up to date.

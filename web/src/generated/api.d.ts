@@ -953,6 +953,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/jobs/{job}/quotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What workshops have quoted this yard for a job of a family, on any candidate; the latest first. */
+        get: operations["list_quotes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/health": {
         parameters: {
             query?: never;
@@ -1393,6 +1410,7 @@ export interface components {
             sources: {
                 [key: string]: number;
             };
+            still_worth?: components["schemas"]["Resale"] | null;
             /** @description Grade and money by system. */
             systems: components["schemas"]["SystemResult"][];
             /**
@@ -2025,6 +2043,7 @@ export interface components {
             title: string;
             /** @description Usage on the day of judgement. */
             usage: components["schemas"]["Usage"];
+            value_at_end?: components["schemas"]["Money"] | null;
             /** @description Vehicle identification number as the papers or the plate give it; empty while it is not known. */
             vin?: string;
             /** @description How the person wants to walk round it. */
@@ -2039,7 +2058,7 @@ export interface components {
         CandidateView: {
             /** @description Put away from the yard. */
             archived: boolean;
-            /** @description The judgement. */
+            /** @description The judgement; its figures have the digits that anybody reads. */
             assessment: components["schemas"]["Assessment"];
             /** @description Files behind the papers. */
             attachments: components["schemas"]["AttachmentView"][];
@@ -2375,6 +2394,8 @@ export interface components {
             clock: components["schemas"]["UsageClock"];
             /** @description The first's currency. */
             currency: string;
+            /** @description Whether what each is still worth at the end is counted: it is where that is known of all that are weighed. */
+            less_worth: boolean;
             /** @description One for each candidate, in the order asked for. */
             sides: components["schemas"]["Side"][];
             /** @description What two of them say of each other, the plainest first. */
@@ -2751,6 +2772,8 @@ export interface components {
             kind: components["schemas"]["FamilyKind"];
             /** @description Name. */
             name: string;
+            /** @description What makes sense in it and is odd all the same. */
+            notices: components["schemas"]["Fault"][];
             /** @description Failure points. */
             points: number;
             /** @description Whether a serial or engine number decides something. */
@@ -4893,6 +4916,23 @@ export interface components {
             /** @description The SHA-256 of its file. */
             sha256: string;
         };
+        /** @description What it is still worth later, and why that is believed. */
+        Resale: {
+            /**
+             * Format: double
+             * @description At the end of the plan.
+             */
+            at_end: number;
+            /** @description Where it comes from. */
+            basis: components["schemas"]["ResaleBasis"];
+            /** @description Units of the currency at the end of each year of the plan; the last is the plan's end. */
+            by_year: number[];
+        };
+        /**
+         * @description Where the value at the end of the plan comes from.
+         * @enum {string}
+         */
+        ResaleBasis: "entered" | "comparables";
         /** @description A revised part: what is claimed of it, and from which build on it was fitted. */
         Revision: {
             /**
@@ -5489,7 +5529,10 @@ export interface components {
             /** @description Chance of the first failure ahead, in the plan. */
             plan: number[];
         };
-        /** @description What a candidate costs within the plan, the price counted. */
+        /**
+         * @description What a candidate costs within the plan: the price and the bill, less what it is still worth where
+         *     [`Comparison::less_worth`] says so.
+         */
         TrueCost: {
             /**
              * Format: double
@@ -5511,21 +5554,22 @@ export interface components {
              * @description Bill that one future in ten goes beyond.
              */
             bill_p90: number;
-            /** @description Price and expected bill summed up to the end of each year. */
+            /** @description The same summed up to the end of each year, as if it were sold then. */
             by_year: number[];
             /**
              * Format: double
              * @description Asking price.
              */
             price: number;
+            still_worth?: components["schemas"]["Resale"] | null;
             /**
              * Format: double
-             * @description Price and expected bill.
+             * @description Price and expected bill, less what it is still worth.
              */
             total: number;
             /**
              * Format: double
-             * @description Price and the bill that one future in ten goes beyond.
+             * @description The same with the bill that one future in ten goes beyond.
              */
             total_p90: number;
         };
@@ -5849,6 +5893,18 @@ export interface components {
              * @description Version of its document.
              */
             version: number;
+        };
+        /** @description A workshop's quote that this yard has had. */
+        YardQuote: {
+            /**
+             * Format: uuid
+             * @description The candidate that it was made for.
+             */
+            candidate: string;
+            /** @description The quote. */
+            quote: components["schemas"]["Quote"];
+            /** @description What the buyer calls it. */
+            title: string;
         };
         /** @description What this yard counts in: asked once, at the first start. */
         YardSettings: {
@@ -7369,6 +7425,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CandidateView"];
                 };
+            };
+            /** @description As it was when it had that `ETag` */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The device is not paired */
             401: {
@@ -11683,6 +11746,85 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A parameter makes no sense */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_quotes: {
+        parameters: {
+            query: {
+                /** @description Three-letter code. */
+                currency: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YardQuote"][];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such record */
             404: {
                 headers: {
                     [name: string]: unknown;

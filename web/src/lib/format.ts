@@ -51,7 +51,6 @@ export function signed(amount: number): string {
 
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
-/** A day as people say it, no more exact than it is known. */
 /** A moment told in UTC, in this device's own time. */
 export function moment(utc: string): string {
   const t = new Date(utc);
@@ -60,6 +59,7 @@ export function moment(utc: string): string {
   return `${day(date)}, ${two(t.getHours())}:${two(t.getMinutes())}`;
 }
 
+/** A day as people say it, no more exact than it is known. */
 export function day(date: string, known: "day" | "month" | "year" = "day"): string {
   const [y = "", m = "1", d = "1"] = date.split("-");
   if (known === "year") return y;
@@ -72,6 +72,14 @@ export function span(years: number): string {
   const months = Math.round(years * 12);
   if (months < 24) return `${months}${NBSP}month${months === 1 ? "" : "s"}`;
   return `${(months / 12).toFixed(1).replace(".0", "")}${NBSP}years`;
+}
+
+/** How long before a day another was. */
+export function ago(date: string, until: string): string {
+  const days = Math.round((Date.parse(until) - Date.parse(date)) / 86_400_000);
+  if (days < 1) return "today";
+  if (days < 60) return `${days}${NBSP}day${days === 1 ? "" : "s"} ago`;
+  return `${span(days / 365.25)} ago`;
 }
 
 /** The beginning of a sentence. */

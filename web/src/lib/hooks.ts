@@ -48,6 +48,45 @@ export function useQuiet<T>(value: T, ms: number): T {
   return quiet;
 }
 
+/**
+ * The answer to a question that changes while it is asked: one is on its way at a time, then the latest. What came
+ * last is shown meanwhile.
+ */
+export function useAnswer<T>(name: string, question: string, ask: () => Promise<T>) {
+  const client = useQueryClient();
+  const [answer, setAnswer] = useState<{ data?: T; error?: Error }>({});
+  const latest = useRef({ question, ask });
+  const flying = useRef(false);
+  useEffect(() => {
+    latest.current = { question, ask };
+  });
+  useEffect(() => {
+    if (flying.current) return;
+    flying.current = true;
+    const fly = async () => {
+      for (;;) {
+        const now = latest.current;
+        try {
+          const data = await client.fetchQuery({
+            queryKey: [name, now.question],
+            queryFn: now.ask,
+            staleTime: 30_000,
+            gcTime: 60_000,
+          });
+          setAnswer({ data });
+        } catch (e) {
+          const error = e instanceof Error ? e : new Error(String(e));
+          setAnswer((before) => ({ ...before, error }));
+        }
+        if (latest.current.question === now.question) break;
+      }
+      flying.current = false;
+    };
+    void fly();
+  }, [client, name, question]);
+  return answer;
+}
+
 export function useMedia(query: string): boolean {
   const [matches, setMatches] = useState(() => matchMedia(query).matches);
   useEffect(() => {

@@ -6,6 +6,7 @@ import {
   api,
   ApiError,
   type Assessment,
+  type BillSpread,
   type Candidate,
   type CandidateView,
   type MaintenancePolicy,
@@ -46,7 +47,6 @@ interface State {
 
 const nothing: State = { id: null, patch: {}, answer: null, problem: null };
 let state = nothing;
-let latest = 0;
 const listeners = new Set<() => void>();
 
 function set(next: State) {
@@ -84,18 +84,67 @@ function applied(candidate: Candidate, patch: Patch): Candidate {
   };
 }
 
-async function send(view: CandidateView, patch: Patch) {
-  const mine = ++latest;
+/** A buyer without what is put by, which changes no figure of a judgement. */
+export function withoutReserve(buyer: Candidate["buyer"]): Candidate["buyer"] {
+  return buyer ? { ...buyer, reserve: null } : buyer;
+}
+
+/** Chance that an amount put by is enough, read off the curve of what the bill goes beyond. */
+export function enough(spread: BillSpread, reserve: number): number {
+  const curve = spread.exceed;
+  const after = curve.findIndex((c) => c.amount > reserve);
+  const [from, to] = [curve[after - 1], curve[after]];
+  if (!from || !to) return 1 - (curve.at(-1)?.chance ?? 0) * (after < 0 ? 0 : 1);
+  const way = (reserve - from.amount) / (to.amount - from.amount);
+  return 1 - (from.chance + (to.chance - from.chance) * way);
+}
+
+const question = (c: Candidate) => JSON.stringify({ ...c, buyer: withoutReserve(c.buyer) });
+
+/** The answer to the very same question, where it is there: nothing is asked twice. */
+function known(view: CandidateView, candidate: Candidate): Assessment | null {
+  const asked = question(candidate);
+  if (asked === question(view.candidate)) return view.assessment;
+  const { answer } = state;
+  return answer && answer.view === view && question(answer.candidate) === asked ? answer.assessment : null;
+}
+
+// One question is on its way at a time; when it is answered, the latest goes out.
+let waiting: { view: CandidateView; candidate: Candidate } | null = null;
+let flying = false;
+let round = 0;
+
+async function fly() {
+  flying = true;
+  while (waiting) {
+    const { view, candidate } = waiting;
+    waiting = null;
+    const mine = round;
+    try {
+      const assessment = await api.tryOut(candidate);
+      // Put back meanwhile: nobody waits for it.
+      if (mine !== round || state.id !== view.id) continue;
+      set({ ...state, answer: { view, candidate, assessment }, problem: null });
+    } catch (e) {
+      const problem = e instanceof ApiError ? e.message : "It could not be tried out.";
+      if (mine === round && state.id === view.id && !waiting) set({ ...state, problem });
+    }
+  }
+  flying = false;
+}
+
+function send(view: CandidateView, patch: Patch) {
   set({ ...(state.id === view.id ? state : nothing), id: view.id, patch });
   const candidate = applied(view.candidate, patch);
-  try {
-    const assessment = await api.tryOut(candidate);
-    // Of several answers on their way the last asked for counts.
-    if (mine === latest) set({ id: view.id, patch, answer: { view, candidate, assessment }, problem: null });
-  } catch (e) {
-    const problem = e instanceof ApiError ? e.message : "It could not be tried out.";
-    if (mine === latest) set({ ...state, problem });
+  const assessment = known(view, candidate);
+  if (assessment) {
+    round += 1;
+    waiting = null;
+    set({ ...state, answer: { view, candidate, assessment }, problem: null });
+    return;
   }
+  waiting = { view, candidate };
+  if (!flying) void fly();
 }
 
 export const whatIf = {
@@ -104,10 +153,11 @@ export const whatIf = {
     return state.id === stored.id ? applied(stored.candidate, state.patch) : stored.candidate;
   },
   ask(stored: CandidateView, patch: Patch) {
-    void send(stored, { ...(state.id === stored.id ? state.patch : {}), ...patch });
+    send(stored, { ...(state.id === stored.id ? state.patch : {}), ...patch });
   },
   putBack() {
-    latest += 1;
+    round += 1;
+    waiting = null;
     set(nothing);
   },
 };
@@ -133,7 +183,7 @@ export function useWhatIf(stored: CandidateView | undefined): WhatIf | null {
   // A new finding or another's edit came in meanwhile: the same question again, on what is there now.
   const stale = mine && answer !== null && answer.view !== stored;
   useEffect(() => {
-    if (stale && stored) void send(stored, patch);
+    if (stale && stored) send(stored, patch);
   }, [stale, stored, patch]);
   if (!stored) return null;
   if (!mine || !answer || answer.view.id !== stored.id)

@@ -95,22 +95,29 @@ export function FirstStart({ known, onDone }: { known: YardSettings | null; onDo
             <option value="mi">miles</option>
           </select>
         </Field>
-        {(Object.keys(rateNames) as Rate[]).map((who) => (
-          <Field
-            key={who}
-            label={`${rateNames[who]}, an hour`}
-            hint={readBack(rates[who]) ?? "left empty: the usual figure"}
-            error={rates[who] !== "" && numberOf(rates[who]) === null ? "This is not a number." : undefined}
-          >
-            <input
-              className="field"
-              inputMode="decimal"
-              value={rates[who]}
-              onChange={(e) => setRates({ ...rates, [who]: e.target.value })}
-            />
-          </Field>
-        ))}
       </div>
+      <details className="mt-2" open={wrong || known?.rates !== undefined}>
+        <summary className="sign min-h-11 cursor-pointer content-center text-[1.1rem] font-semibold">
+          Hourly rates, where you know them
+        </summary>
+        <div className="grid gap-x-5 gap-y-3 sm:grid-cols-2">
+          {(Object.keys(rateNames) as Rate[]).map((who) => (
+            <Field
+              key={who}
+              label={`${rateNames[who]}, an hour`}
+              hint={readBack(rates[who]) ?? "left empty: the usual figure"}
+              error={rates[who] !== "" && numberOf(rates[who]) === null ? "This is not a number." : undefined}
+            >
+              <input
+                className="field"
+                inputMode="decimal"
+                value={rates[who]}
+                onChange={(e) => setRates({ ...rates, [who]: e.target.value })}
+              />
+            </Field>
+          ))}
+        </div>
+      </details>
       <Trouble error={keep.error} />
       <div className="mt-3 flex gap-3">
         <button type="submit" className="btn btn-main" disabled={!code || wrong || keep.isPending}>

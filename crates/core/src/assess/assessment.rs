@@ -17,6 +17,7 @@ use crate::decision::knowledge::Knowledge;
 use crate::decision::limit_price::LimitPrice;
 use crate::decision::offer::Offer;
 use crate::decision::point_result::PointResult;
+use crate::decision::resale::Resale;
 use crate::decision::value_of_information::OpenCheck;
 use crate::decision::verdict::Verdict;
 use crate::decision::walk_round::Walk;
@@ -85,6 +86,8 @@ pub struct Assessment {
     pub bill: Bill,
     /// Worth and limit price.
     pub value: LimitPrice,
+    /// What it is still worth later in the plan; none where nobody said and no line of comparables tells it.
+    pub still_worth: Option<Resale>,
     /// Blockers, the hardest first.
     pub blockers: Vec<Blocker>,
     /// The decision.

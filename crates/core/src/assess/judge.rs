@@ -12,6 +12,7 @@ use crate::decision::limit_price::{self, LimitPrice};
 use crate::decision::needed;
 use crate::decision::offer::{Offer, OfferInputs, offer};
 use crate::decision::point_result::{PointInputs, PointResult, point_result};
+use crate::decision::resale::resale;
 use crate::decision::value_of_information::{self, ChecksInputs, OpenCheck};
 use crate::decision::verdict::{self, DecisionInputs, Verdict};
 use crate::decision::walk_round::{self, Walk};
@@ -31,12 +32,12 @@ use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::posterior::{Posterior, empty_parts};
 use crate::inference::setting::Setting;
 use crate::inference::source_views::{SourceChance, by_source};
+use crate::money::along::along;
 use crate::money::expected_bill::{Bill, BillParts};
 use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_decision::{decide_plan, decide_reference};
 use crate::money::purchase_plan::DecidedPlan;
-use crate::money::simulation::BillSimulation;
 use crate::reliability::care;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -180,7 +181,7 @@ fn bill(
         plan,
         reference,
         scheduled: (priced.work.mean(weights), care::mix(weights, |l| priced.work.now[l])),
-        along: BillSimulation::new(context, &posterior.after, priced).along(&plan.renewed),
+        along: along(context.setting, &posterior.after, priced, &plan.renewed),
     })
 }
 
@@ -328,6 +329,7 @@ fn assessment(
         knowledge: knowledge::knowledge(candidate, figures.points),
         points: figures.points.to_vec(),
         bill: figures.bill.clone(),
+        still_worth: resale(candidate, &value, setting.usage_a_year, figures.bill.by_year.len(), a),
         value,
         blockers,
         verdict,

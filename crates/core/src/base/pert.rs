@@ -6,6 +6,13 @@ pub fn pert_mean(low: f64, likely: f64, high: f64) -> f64 {
     (low + 4.0 * likely + high) / 6.0
 }
 
+/// Variance of a three-point figure as Beta-PERT with shape 4.
+#[must_use]
+pub fn pert_variance(low: f64, likely: f64, high: f64) -> f64 {
+    let mean = pert_mean(low, likely, high);
+    (mean - low) * (high - mean) / 7.0
+}
+
 /// A three-point figure as a distribution: Beta-PERT with shape 4, read off by its quantiles.
 #[derive(Debug, Clone)]
 pub struct Pert {
@@ -52,4 +59,30 @@ impl Pert {
         let within = if to > from { ((u - from) / (to - from)).clamp(0.0, 1.0) } else { 0.5 };
         self.low + self.width * ((i - 1) as f64 + within) / PERT_STEPS as f64
     }
+}
+
+/// Slices of equal chance that a three-point figure is cut into.
+const SLICES: usize = 16;
+
+/// Steps of the mode, from the low end to the high one, that slices are tabulated for.
+const MODES: usize = 128;
+
+/// The middle of each of sixteen equally likely slices of a three-point figure; read off a table of the mode.
+#[must_use]
+#[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+pub fn middles(low: f64, likely: f64, high: f64) -> [f64; SLICES] {
+    static TABLE: std::sync::OnceLock<Vec<[f64; SLICES]>> = std::sync::OnceLock::new();
+    let of_mode = |m: usize| {
+        let unit = Pert::new(0.0, m as f64 / MODES as f64, 1.0);
+        std::array::from_fn(|i| unit.at((i as f64 + 0.5) / SLICES as f64))
+    };
+    let table = TABLE.get_or_init(|| (0..=MODES).map(of_mode).collect());
+    let width = high - low;
+    if width <= 0.0 {
+        return [low; SLICES];
+    }
+    let at = ((likely - low) / width).clamp(0.0, 1.0) * MODES as f64;
+    let m = (at as usize).min(MODES - 1);
+    let part = at - m as f64;
+    std::array::from_fn(|i| low + width * (table[m][i] + part * (table[m + 1][i] - table[m][i])))
 }

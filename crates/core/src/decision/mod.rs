@@ -7,6 +7,7 @@ pub mod limit_price;
 pub mod needed;
 pub mod offer;
 pub mod point_result;
+pub mod resale;
 pub mod value_of_information;
 pub mod verdict;
 pub mod walk_round;

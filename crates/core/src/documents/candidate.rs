@@ -97,6 +97,9 @@ pub struct Candidate {
     /// What was asked first, where the price was changed since: asking more makes nothing worth more.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub asked_first: Option<Money>,
+    /// What it should still fetch at the end of the plan, where the buyer says so.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub value_at_end: Option<Money>,
     /// Three-letter code of the currency; that of the families.
     #[schema(pattern = "^[A-Z]{3}$")]
     pub currency: String,

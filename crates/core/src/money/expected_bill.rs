@@ -7,10 +7,10 @@ use utoipa::ToSchema;
 
 use crate::inference::context::Context;
 use crate::inference::posterior::Posterior;
+use crate::money::along::Along;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_decision::decide_plan;
 use crate::money::purchase_plan::DecidedPlan;
-use crate::money::simulation::Along;
 use crate::money::tail::Tail;
 
 /// Expected money within the plan, under the maintenance policy that the buyer follows.
@@ -63,7 +63,7 @@ pub(crate) struct BillParts<'a> {
 }
 
 impl Bill {
-    /// Where money falls is drawn; in all it is what was worked out without drawing.
+    /// Where money falls is told cell by cell; in all it is what was worked out without cells.
     pub(crate) fn new(parts: BillParts<'_>) -> Self {
         let BillParts { plan, reference: (reference, reference_tail), scheduled: (scheduled, overdue), along } = parts;
         let Along { now, mut by_year, mut spend } = along;

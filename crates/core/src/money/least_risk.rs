@@ -5,8 +5,8 @@
 //!
 //! docs/METHOD.md, section 8.
 
-use crate::base::statistics::cvar90;
-use crate::money::simulation::BillSimulation;
+use crate::money::bill_lattice::BillLattice;
+use crate::money::distribution::Distribution;
 
 /// Points with the largest tails that are tried the other way.
 const TRIED: usize = 12;
@@ -14,73 +14,49 @@ const TRIED: usize = 12;
 /// Rounds after which no change is looked for any more.
 const ROUNDS: usize = 8;
 
-/// What a plan costs in every future, after every change was tried that may better `(1 − λ)·mean + λ·CVaR90`.
-/// `renewed` is the plan with the least mean, and `free` says which of its points may be turned.
-pub(crate) fn settle(simulation: &BillSimulation<'_>, renewed: &mut [bool], free: &[bool], lambda: f64) -> Vec<f64> {
-    let chosen: Vec<Vec<f64>> = (0..renewed.len()).map(|i| simulation.of_point(i, renewed[i])).collect();
-    let mut totals = simulation.of_work();
-    for point in &chosen {
-        totals.iter_mut().zip(point).for_each(|(t, x)| *t += x);
-    }
+/// What a plan may cost, after every change was tried that may better `(1 − λ)·mean + λ·CVaR90`. `renewed` is the plan
+/// with the least mean, and `free` says which of its points may be turned.
+pub(crate) fn settle(bill: &BillLattice, renewed: &mut [bool], free: &[bool], lambda: f64) -> Distribution {
     if lambda <= 0.0 {
-        return totals;
+        return bill.mixed(&bill.product(renewed, |_| true));
     }
-    let mut tails: Vec<(f64, usize)> = (0..renewed.len())
+    let mut tails: Vec<(f64, usize)> = (0..bill.points())
         .filter(|i| free[*i])
-        .map(|i| {
-            let left = if renewed[i] { simulation.of_point(i, false) } else { chosen[i].clone() };
-            (tail(left), i)
-        })
+        .map(|i| (tail(&bill.of_point(i)), i))
         .filter(|(tail, _)| *tail > 0.0)
         .collect();
     tails.sort_by(|x, y| y.0.total_cmp(&x.0).then(x.1.cmp(&y.1)));
     tails.truncate(TRIED);
-    // By point: what turning it adds in each future.
-    let mut turns: Vec<(usize, Vec<f64>)> = tails
-        .into_iter()
-        .map(|(_, i)| {
-            let other = simulation.of_point(i, !renewed[i]);
-            (i, other.iter().zip(&chosen[i]).map(|(o, c)| o - c).collect())
-        })
-        .collect();
-    let mut best = objective(&totals, lambda);
+    let tried: Vec<usize> = tails.into_iter().map(|t| t.1).collect();
+    let others = bill.product(renewed, |i| !tried.contains(&i));
+    let under = |renewed: &[bool]| {
+        let mut product = others.clone();
+        tried.iter().for_each(|i| bill.times_point(&mut product, *i, renewed[*i]));
+        bill.mixed(&product)
+    };
+    let mut best = under(renewed);
     for _ in 0..ROUNDS {
         let mut bettered = false;
-        for (i, turn) in &mut turns {
-            let tried: Vec<f64> = totals.iter().zip(turn.iter()).map(|(t, x)| t + x).collect();
-            let value = objective(&tried, lambda);
-            if value < best - 1e-9 {
-                (best, totals, bettered) = (value, tried, true);
+        for i in &tried {
+            renewed[*i] = !renewed[*i];
+            let turned = under(renewed);
+            if objective(&turned, lambda) < objective(&best, lambda) - 1e-9 {
+                (best, bettered) = (turned, true);
+            } else {
                 renewed[*i] = !renewed[*i];
-                turn.iter_mut().for_each(|x| *x = -*x);
             }
         }
         if !bettered {
             break;
         }
     }
-    totals
+    best
 }
 
-fn mean(x: &[f64]) -> f64 {
-    #[allow(clippy::cast_precision_loss)]
-    let n = x.len() as f64;
-    x.iter().sum::<f64>() / n
+fn tail(x: &Distribution) -> f64 {
+    x.cvar90() - x.mean()
 }
 
-/// Mean of the dearest tenth; the order of the others does not matter.
-fn worst_tenth(mut x: Vec<f64>) -> f64 {
-    let from = x.len() - x.len() / 10 - 1;
-    x.select_nth_unstable_by(from, f64::total_cmp);
-    x[from..].sort_by(f64::total_cmp);
-    cvar90(&x)
-}
-
-fn tail(x: Vec<f64>) -> f64 {
-    let mean = mean(&x);
-    worst_tenth(x) - mean
-}
-
-fn objective(totals: &[f64], lambda: f64) -> f64 {
-    (1.0 - lambda) * mean(totals) + lambda * worst_tenth(totals.to_vec())
+fn objective(x: &Distribution, lambda: f64) -> f64 {
+    (1.0 - lambda) * x.mean() + lambda * x.cvar90()
 }

@@ -9,13 +9,14 @@ use crate::documents::family::Family;
 use crate::documents::reference::{IntervalRef, PointRef};
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
+use crate::money::bill_lattice::BillLattice;
+use crate::money::distribution::Distribution;
 use crate::money::least_risk::settle;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_plan::{
     BundleJob, DecidedPlan, JobAt, JobBundle, Neighbour, PlanAction, PlannedPoint, PolicyBill, PurchasePlan, RenewWhy,
 };
 use crate::money::schedule::Due;
-use crate::money::simulation::BillSimulation;
 use crate::money::tail::Tail;
 use crate::money::while_apart::{Weighed, while_apart};
 use crate::reliability::care;
@@ -68,22 +69,23 @@ pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, pric
     let candidate = context.setting.candidate;
     let lambda = context.setting.assumptions.risk_margin(candidate.buyer.appetite);
     let inputs = PlanInputs::new(context, scenarios, priced, true);
-    let simulation = BillSimulation::new(context, scenarios, priced);
+    let bill = BillLattice::new(context, scenarios, priced);
     let chosen = candidate.purchase_plan.policy;
     let all = [MaintenancePolicy::LeastCost, MaintenancePolicy::UpFront, MaintenancePolicy::WaitForSigns];
     let (mut followed, mut policies) = (None, Vec::with_capacity(all.len()));
     for policy in all {
-        let under = inputs.under(policy, &simulation, lambda, policy == chosen);
+        let under = inputs.under(policy, &bill, lambda, policy == chosen);
         policies.push(under.bill);
         if policy == chosen {
             followed = Some(under);
         }
     }
-    let followed = followed.unwrap_or_else(|| inputs.under(chosen, &simulation, lambda, true));
-    let Followed { whys, renewed, bundles, bill, saved, totals } = followed;
+    let followed = followed.unwrap_or_else(|| inputs.under(chosen, &bill, lambda, true));
+    let Followed { whys, renewed, bundles, bill, saved, distribution } = followed;
+    let distribution = distribution.unwrap_or_else(|| Distribution::new(1.0, vec![1.0])).less(saved);
     let points = inputs.points(whys);
     let told = PurchasePlan { policy: chosen, points, bundles, policies };
-    DecidedPlan { renewed, expected: bill.expected, saved, tail: Tail::of(totals, saved), told }
+    DecidedPlan { renewed, expected: bill.expected, saved, tail: Tail::of(&distribution), distribution, told }
 }
 
 /// The reference example under the same policy, as the even buyer who makes the market follows it: the expected bill,
@@ -91,10 +93,11 @@ pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, pric
 pub(crate) fn decide_reference(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> (f64, Tail) {
     let lambda = context.setting.assumptions.risk_margin(Appetite::Even);
     let inputs = PlanInputs::new(context, scenarios, priced, false);
-    let simulation = BillSimulation::new(context, scenarios, priced);
+    let bill = BillLattice::new(context, scenarios, priced);
     let policy = context.setting.candidate.purchase_plan.policy;
-    let Followed { bill, saved, totals, .. } = inputs.under(policy, &simulation, lambda, true);
-    (bill.expected, Tail::of(totals, saved))
+    let followed = inputs.under(policy, &bill, lambda, true);
+    let distribution = followed.distribution.unwrap_or_else(|| Distribution::new(1.0, vec![1.0]));
+    (followed.bill.expected, Tail::of(&distribution.less(followed.saved)))
 }
 
 /// Scheduled work that is overdue and to be carried out at purchase.
@@ -146,8 +149,8 @@ struct Followed {
     bundles: Vec<JobBundle>,
     bill: PolicyBill,
     saved: f64,
-    /// What each future costs in all, nothing saved; empty where the policy is not settled.
-    totals: Vec<f64>,
+    /// What it may cost in all, nothing saved; none where the policy is not settled.
+    distribution: Option<Distribution>,
 }
 
 struct PlanInputs<'s, 'a> {
@@ -175,16 +178,16 @@ impl<'s, 'a> PlanInputs<'s, 'a> {
 }
 
 impl PlanInputs<'_, '_> {
-    /// Follows a policy. One that is chosen, or that looks for the least cost, is settled on the futures.
-    fn under(&self, policy: MaintenancePolicy, simulation: &BillSimulation<'_>, lambda: f64, chosen: bool) -> Followed {
+    /// Follows a policy. One that is chosen, or that looks for the least cost, is settled by how far the bill may go.
+    fn under(&self, policy: MaintenancePolicy, bill: &BillLattice, lambda: f64, chosen: bool) -> Followed {
         let mut whys = self.whys(policy);
         let mut renewed = self.renewed(policy, &whys);
         let least = policy == MaintenancePolicy::LeastCost;
-        let totals = if chosen || least {
+        let distribution = if chosen || least {
             let turned = |w: &Option<RenewWhy>| matches!(w, None | Some(RenewWhy::Cheaper | RenewWhy::Overdue { .. }));
             let free: Vec<bool> = self.choices.iter().zip(&whys).map(|(c, w)| c.own.is_none() && turned(w)).collect();
             let lambda = if least { lambda } else { 0.0 };
-            let totals = settle(simulation, &mut renewed, &free, lambda);
+            let settled = settle(bill, &mut renewed, &free, lambda);
             for (why, renewed) in whys.iter_mut().zip(&renewed) {
                 match (&why, renewed) {
                     (None, true) => *why = Some(RenewWhy::Risk),
@@ -192,9 +195,9 @@ impl PlanInputs<'_, '_> {
                     _ => {}
                 }
             }
-            totals
+            Some(settled)
         } else {
-            Vec::new()
+            None
         };
         let bundles = self.bundles(&whys);
         let saved = self.saved(&renewed);
@@ -204,7 +207,7 @@ impl PlanInputs<'_, '_> {
             at_purchase: bundles.iter().map(|b| b.together).sum(),
             expected: self.expected(&renewed) - saved,
         };
-        Followed { whys, renewed, bundles, bill, saved, totals }
+        Followed { whys, renewed, bundles, bill, saved, distribution }
     }
 
     /// What is saved at purchase because each thing comes off once: own jobs surely, overdue work by the chance that

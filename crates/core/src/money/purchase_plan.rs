@@ -5,6 +5,7 @@ use utoipa::ToSchema;
 
 use crate::documents::buyer::MaintenancePolicy;
 use crate::documents::reference::{IntervalRef, PointRef};
+use crate::money::distribution::Distribution;
 use crate::money::tail::Tail;
 
 /// What becomes of a point.
@@ -181,7 +182,9 @@ pub(crate) struct DecidedPlan {
     pub expected: f64,
     /// What is saved so.
     pub saved: f64,
-    /// How far the bill may go.
+    /// What the bill may come to, what is saved taken off.
+    pub distribution: Distribution,
+    /// How far it may go.
     pub tail: Tail,
     pub told: PurchasePlan,
 }

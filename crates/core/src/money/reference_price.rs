@@ -59,6 +59,22 @@ pub struct PriceLine {
     pub a_year: f64,
 }
 
+impl Reference {
+    /// The going price after so much more usage and so many more years; none where no line tells it.
+    #[must_use]
+    pub fn later(&self, usage: f64, years: f64) -> Option<f64> {
+        let line = self.line?;
+        match self.basis {
+            // Log-linear: the slopes are shares of today's price.
+            ReferenceBasis::Surface if self.price > 0.0 => {
+                Some(self.price * ((line.slope * usage + line.a_year * years) / self.price).exp())
+            }
+            ReferenceBasis::Line => Some((self.price + line.slope * usage).max(0.0)),
+            _ => None,
+        }
+    }
+}
+
 /// The reference price for a candidate. Where adverts of both kinds are given, the kind with more is
 /// used; at a tie the typical ones.
 #[must_use]

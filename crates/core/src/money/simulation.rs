@@ -2,26 +2,27 @@
 //! point under that level, renewals within the plan, three-point costs, and visits grouped where they lie near
 //! each other.
 //!
+//! What needs order in time is drawn: years, visits, and what the dearest futures have in common. How far the bill goes
+//! is worked out without drawing, in `bill_lattice.rs`.
+//!
 //! The same future of the same point draws the same uniforms whatever else is asked, so that what-ifs move
 //! smoothly.
 //!
 //! docs/METHOD.md, section 10.
 
 use crate::base::random::{number, uniform};
-use crate::base::statistics::{cvar90, quantile};
+use crate::base::statistics::quantile;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::setting::Setting;
-use crate::inference::strip::PLAN_BINS;
 use crate::money::bill_spread::{BillSplit, BillSpread, DearPoint, Exceed, YearSpread};
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_plan::DecidedPlan;
 use crate::money::sampled_point::{Future, Payment, SampledPoint};
 use crate::money::schedule::Scheduled;
-use crate::reliability::care;
 
 /// Futures drawn.
-pub const DRAWS: usize = 8_192;
+pub const DRAWS: usize = 2_048;
 
 /// Points of the curve.
 const CURVE: usize = 60;
@@ -36,6 +37,23 @@ pub(crate) struct BillSimulation<'a> {
     levels: Vec<usize>,
 }
 
+/// The futures in their order, from the cheapest.
+#[cfg(test)]
+pub(crate) fn drawn(
+    context: &Context<'_>,
+    scenarios: &CareScenarios,
+    priced: &PricedPoints,
+    renewed: &[bool],
+    futures: usize,
+) -> Vec<f64> {
+    let mut simulation = BillSimulation::new(context, scenarios, priced);
+    simulation.levels = simulation.levels(futures);
+    let tally = simulation.tally(renewed);
+    let mut totals: Vec<f64> = (0..futures).map(|d| tally.by_year.iter().map(|y| y[d]).sum()).collect();
+    totals.sort_by(f64::total_cmp);
+    totals
+}
+
 impl<'a> BillSimulation<'a> {
     /// Of a context with these care scenarios and prices.
     pub fn new(context: &Context<'a>, scenarios: &CareScenarios, priced: &'a PricedPoints) -> Self {
@@ -48,25 +66,25 @@ impl<'a> BillSimulation<'a> {
             work: &priced.work,
             levels: Vec::new(),
         };
-        simulation.levels = simulation.levels();
+        simulation.levels = simulation.levels(DRAWS);
         simulation
     }
 
     /// The level of care of each future: by equal shares, so that no luck is wasted on how often each comes.
     #[allow(clippy::cast_precision_loss)]
-    fn levels(&self) -> Vec<usize> {
+    fn levels(&self, futures: usize) -> Vec<usize> {
         let care = number("care");
         let level = |draw: u64| {
-            let u = (draw as f64 + uniform(draw, care, 0)) / DRAWS as f64;
+            let u = (draw as f64 + uniform(draw, care, 0)) / futures as f64;
             if u < self.weights[0] { 0 } else { 1 + usize::from(u >= self.weights[0] + self.weights[1]) }
         };
-        (0..DRAWS as u64).map(level).collect()
+        (0..futures as u64).map(level).collect()
     }
 
     /// What a point costs in each future; `tell` hears of each payment.
     fn each(&self, point: usize, renewed: bool, mut tell: impl FnMut(usize, &Payment)) {
         let sampled = &self.sampled[point];
-        if !self.setting.budget.spend(DRAWS * sampled.steps()) {
+        if !self.setting.budget.spend(self.levels.len() * sampled.steps()) {
             return;
         }
         let mut list = Vec::new();
@@ -76,43 +94,6 @@ impl<'a> BillSimulation<'a> {
             sampled.sample(future, &mut list);
             list.iter().for_each(|x| tell(draw, x));
         }
-    }
-
-    /// What a point costs in each future in all.
-    pub fn of_point(&self, point: usize, renewed: bool) -> Vec<f64> {
-        let mut totals = vec![0.0; DRAWS];
-        self.each(point, renewed, |draw, x| totals[draw] += x.amount);
-        totals
-    }
-
-    /// What scheduled work takes in each future.
-    pub fn of_work(&self) -> Vec<f64> {
-        let by_level: [f64; 3] = std::array::from_fn(|l| self.work.total(l));
-        self.levels.iter().map(|l| by_level[*l]).collect()
-    }
-
-    /// Everything paid at once, by year and along the plan's strip, as means over all futures.
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub fn along(&self, renewed: &[bool]) -> Along {
-        let n = DRAWS as f64;
-        let mut out = Along { now: 0.0, by_year: vec![0.0; self.years()], spend: vec![0.0; PLAN_BINS] };
-        let mut add = |ahead: f64, amount: f64| {
-            out.by_year[self.year_of(ahead)] += amount;
-            if ahead <= 0.0 {
-                out.now += amount;
-            } else {
-                let bin = (ahead / self.setting.horizon * PLAN_BINS as f64) as usize;
-                out.spend[bin.min(PLAN_BINS - 1)] += amount;
-            }
-        };
-        add(0.0, care::mix(&self.weights, |l| self.work.now[l]));
-        for (ahead, money) in &self.work.ahead {
-            add(*ahead, care::mix(&self.weights, |l| money[l]));
-        }
-        for (point, renewed) in renewed.iter().enumerate() {
-            self.each(point, *renewed, |_, x| add(x.ahead, x.amount / n));
-        }
-        out
     }
 
     /// Years of the plan, the last begun counted.
@@ -140,8 +121,8 @@ impl<'a> BillSimulation<'a> {
         }
         let mut out = Tally {
             by_year: fixed.iter().map(|x| self.levels.iter().map(|l| x[*l]).collect()).collect(),
-            by_point: vec![vec![0.0; DRAWS]; self.sampled.len()],
-            visits: vec![Vec::new(); DRAWS],
+            by_point: vec![vec![0.0; self.levels.len()]; self.sampled.len()],
+            visits: vec![Vec::new(); self.levels.len()],
             split: BillSplit::default(),
         };
         for (i, point) in self.sampled.iter().enumerate() {
@@ -155,10 +136,10 @@ impl<'a> BillSimulation<'a> {
                 }
             });
         }
-        out.split = out.split.each(DRAWS as f64);
+        out.split = out.split.each(self.levels.len() as f64);
         for l in 0..3 {
             let drawn = self.levels.iter().filter(|x| **x == l).count();
-            let (split, w) = (&self.work.split[l], drawn as f64 / DRAWS as f64);
+            let (split, w) = (&self.work.split[l], drawn as f64 / self.levels.len() as f64);
             out.split.parts += w * split.parts;
             out.split.labour += w * split.labour;
             out.split.access += w * split.access;
@@ -181,9 +162,8 @@ impl<'a> BillSimulation<'a> {
         let variance = totals.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / (n - 1.0);
         let mut order: Vec<usize> = (0..DRAWS).collect();
         order.sort_by(|x, y| totals[*x].total_cmp(&totals[*y]));
-        let sorted: Vec<f64> = order.iter().map(|i| totals[*i]).collect();
-        let above = |amount: f64| 1.0 - sorted.partition_point(|t| *t <= amount) as f64 / n;
-        let end = quantile(&sorted, 0.995);
+        let bill = &plan.distribution;
+        let end = bill.quantile(0.995);
         let step = |k: usize| end * k as f64 / CURVE as f64;
         BillSpread {
             draws: DRAWS,
@@ -192,26 +172,18 @@ impl<'a> BillSimulation<'a> {
             expected: plan.expected,
             // What is saved on the day of purchase is taken off already.
             grouped: mean - (saved / n - plan.saved).max(0.0),
-            p10: quantile(&sorted, 0.1),
-            p50: quantile(&sorted, 0.5),
-            p90: quantile(&sorted, 0.9),
-            cvar90: cvar90(&sorted),
-            exceed: (0..=CURVE).map(|k| Exceed { amount: step(k), chance: above(step(k)) }).collect(),
+            p10: bill.quantile(0.1),
+            p50: bill.quantile(0.5),
+            p90: bill.quantile(0.9),
+            cvar90: bill.cvar90(),
+            exceed: (0..=CURVE).map(|k| Exceed { amount: step(k), chance: bill.above(step(k)) }).collect(),
             years: tally.by_year.into_iter().map(year_spread).collect(),
-            reserve_holds: reserve.map(|r| 1.0 - above(r)),
+            reserve_holds: reserve.map(|r| 1.0 - bill.above(r)),
             dear: dear(&self.sampled, &tally.by_point, &order[DRAWS - DRAWS / 10..]),
             split: tally.split,
             purchase_plan: plan.told,
         }
     }
-}
-
-/// Mean money at once, by year and along the strip.
-pub(crate) struct Along {
-    pub now: f64,
-    pub by_year: Vec<f64>,
-    /// Without what is paid at once.
-    pub spend: Vec<f64>,
 }
 
 /// What is paid in every future.

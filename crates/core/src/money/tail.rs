@@ -1,8 +1,8 @@
 //! How far the bill may go, without its details.
 
-use crate::base::statistics::{cvar90, quantile};
+use crate::money::distribution::Distribution;
 
-/// Spread of the bill over the futures drawn, units of the currency.
+/// Spread of the bill, units of the currency.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Tail {
     /// Mean.
@@ -14,12 +14,9 @@ pub(crate) struct Tail {
 }
 
 impl Tail {
-    /// Of the totals of all futures, with something that all of them save.
-    #[allow(clippy::cast_precision_loss)]
-    pub fn of(mut totals: Vec<f64>, saved: f64) -> Self {
-        totals.sort_by(f64::total_cmp);
-        let mean = totals.iter().sum::<f64>() / totals.len() as f64;
-        Self { mean: mean - saved, p90: quantile(&totals, 0.9) - saved, cvar90: cvar90(&totals) - saved }
+    /// Of what a bill may come to.
+    pub fn of(bill: &Distribution) -> Self {
+        Self { mean: bill.mean(), p90: bill.quantile(0.9), cvar90: bill.cvar90() }
     }
 
     /// How far the mean of the dearest tenth lies above the mean of all.

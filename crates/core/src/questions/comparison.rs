@@ -8,6 +8,7 @@ use crate::assess::judge::assess_within;
 use crate::base::budget::Budget;
 use crate::base::units::UsageClock;
 use crate::decision::grade::Grade;
+use crate::decision::resale::Resale;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Plan;
 use crate::documents::candidate::Candidate;
@@ -60,6 +61,8 @@ pub struct Comparison {
     pub clock: UsageClock,
     /// The first's currency.
     pub currency: String,
+    /// Whether what each is still worth at the end is counted: it is where that is known of all that are weighed.
+    pub less_worth: bool,
     /// One for each candidate, in the order asked for.
     pub sides: Vec<Side>,
     /// What two of them say of each other, the plainest first.
@@ -85,7 +88,8 @@ pub struct Side {
     pub systems: Vec<SystemGrade>,
 }
 
-/// What a candidate costs within the plan, the price counted.
+/// What a candidate costs within the plan: the price and the bill, less what it is still worth where
+/// [`Comparison::less_worth`] says so.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct TrueCost {
     /// Asking price.
@@ -94,15 +98,17 @@ pub struct TrueCost {
     pub bill: f64,
     /// Bill that one future in ten goes beyond.
     pub bill_p90: f64,
-    /// Price and expected bill.
+    /// What it is still worth later; none where nobody said and no line of comparables tells it.
+    pub still_worth: Option<Resale>,
+    /// Price and expected bill, less what it is still worth.
     pub total: f64,
-    /// Price and the bill that one future in ten goes beyond.
+    /// The same with the bill that one future in ten goes beyond.
     pub total_p90: f64,
     /// A year.
     pub a_year: f64,
     /// For 1 000 km, or for 100 engine hours.
     pub a_thousand: f64,
-    /// Price and expected bill summed up to the end of each year.
+    /// The same summed up to the end of each year, as if it were sold then.
     pub by_year: Vec<f64>,
 }
 
@@ -204,12 +210,17 @@ pub fn compare(
         let bill = spread(&asked, families, None, a, budget).map_err(|e| (i, e))?;
         sides.push(side(assessment, &bill, is, unlike, replanned));
     }
+    let less_worth = sides.iter().filter(|s| s.unlike.is_none()).all(|s| s.cost.still_worth.is_some());
+    if less_worth {
+        sides.iter_mut().for_each(count_worth);
+    }
     let turns = turns(&sides);
     Ok(Comparison {
         years: first.plan.years,
         usage_a_year: first.plan.usage_a_year.on_clock(),
         clock: first.usage.unit.clock(),
         currency: first.currency.clone(),
+        less_worth,
         sides,
         turns,
     })
@@ -231,6 +242,7 @@ fn side(a: Assessment, bill: &BillSpread, whole: Whole, unlike: Option<Unlike>, 
         price,
         bill: a.bill.mean,
         bill_p90: a.bill.p90,
+        still_worth: a.still_worth.clone(),
         total,
         total_p90: price + a.bill.p90,
         a_year: total / a.plan_years,
@@ -247,6 +259,17 @@ fn side(a: Assessment, bill: &BillSpread, whole: Whole, unlike: Option<Unlike>, 
     first_year.sort_by(|x, y| y.amount.total_cmp(&x.amount));
     let systems = a.systems.iter().map(|s| SystemGrade { system: s.system, grade: s.grade }).collect();
     Side { assessment: a, whole, unlike, replanned, cost, first_year, systems }
+}
+
+/// Takes what it is still worth off what it costs.
+fn count_worth(side: &mut Side) {
+    let Some(worth) = &side.cost.still_worth else { return };
+    let share = 1.0 - worth.at_end / side.cost.total;
+    side.cost.a_year *= share;
+    side.cost.a_thousand *= share;
+    side.cost.total -= worth.at_end;
+    side.cost.total_p90 -= worth.at_end;
+    side.cost.by_year.iter_mut().zip(&worth.by_year).for_each(|(sum, w)| *sum -= w);
 }
 
 /// What each pair says; those that a stop ends are not weighed.

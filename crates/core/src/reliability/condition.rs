@@ -7,6 +7,7 @@
 //! docs/METHOD.md, section 3.
 
 use crate::base::numeric::dot;
+use crate::reliability::lump::Lump;
 use crate::reliability::survival_grid::{AgeTable, PreparedPart};
 use crate::reliability::survival_table::{Cycle, Table};
 use crate::reliability::usage_path::{PAST_CELLS, PastPath};
@@ -234,12 +235,19 @@ impl Repairs {
         }
     }
 
-    /// Adds the repairs of a cycle begun at edge `k` with these failures.
-    fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64]) {
-        let mended = fails.iter().take(self.still_there.saturating_sub(k)).map(|f| f * weight);
-        starts.iter_mut().skip(k + self.shift).zip(mended).for_each(|(s, f)| *s += f);
+    /// Adds the repairs of a cycle begun at edge `k` with these failures; what would begin before the edge `least`
+    /// begins there.
+    fn add(&self, k: usize, fails: &[f64], weight: f64, starts: &mut [f64], least: usize) {
+        let begin = k + self.shift;
+        let mended = &fails[..self.still_there.saturating_sub(k).min(fails.len())];
+        let (early, later) = mended.split_at(least.saturating_sub(begin).min(mended.len()));
+        if !early.is_empty() {
+            starts[least] += early.iter().sum::<f64>() * weight;
+        }
+        starts.iter_mut().skip(begin.max(least)).zip(later).for_each(|(s, f)| *s += f * weight);
         if let Some(f) = self.still_there.checked_sub(k).and_then(|at| fails.get(at)) {
-            starts[(self.still_there + self.shift).min(PAST_CELLS)] += f * weight * (1.0 - self.part);
+            let at = (self.still_there + self.shift).min(PAST_CELLS).max(least);
+            starts[at] += f * weight * (1.0 - self.part);
         }
     }
 }
@@ -259,7 +267,10 @@ struct Follow<'a> {
     any_overdue: bool,
     present_overdue: f64,
     alive: Vec<Alive<'a>>,
+    /// What begins at each edge, and after the last look at each.
     from_repair: Vec<f64>,
+    /// The first edge that was not looked at yet.
+    least: usize,
 }
 
 impl<'a> Follow<'a> {
@@ -271,7 +282,7 @@ impl<'a> Follow<'a> {
             self.past[k..].iter_mut().zip(fails).for_each(|(slot, f)| *slot += mass * f);
         }
         if self.unrecorded > 0.0 {
-            self.repairs.add(k, fails, mass * self.unrecorded, &mut self.from_repair);
+            self.repairs.add(k, fails, mass * self.unrecorded, &mut self.from_repair, self.least);
         }
         self.now(start, row);
     }
@@ -338,7 +349,8 @@ pub fn condition_now<'a>(path: &PastPath, h: &History<'a>, repair_delay: &[f64])
             any_overdue: h.kept_from > 0,
             present_overdue: 0.0,
             alive: Vec::with_capacity(PAST_CELLS),
-            from_repair: vec![0.0; PAST_CELLS + 1],
+            from_repair: vec![0.0; PAST_CELLS + 2],
+            least: 0,
         })
         .collect();
     let mut buffer = RowBuffer { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
@@ -419,7 +431,7 @@ fn proved(before: f64, fails: f64, in_good_time: f64) -> f64 {
 /// Follows the cycles that begin at unrecorded repairs where survival depends on distance alone.
 fn repairs_on_a_straight_path<'a>(follows: &mut [Follow<'a>], survival: &Survival<'_, 'a>, overdue: f64) {
     for f in follows {
-        f.repairs.renew(&survival.fails, f.unrecorded, &mut f.from_repair, &mut f.past);
+        f.repairs.renew(&survival.fails, f.unrecorded, &mut f.from_repair[..=PAST_CELLS], &mut f.past);
         for k in 0..=PAST_CELLS {
             let mass = f.from_repair[k];
             if mass > NEGLIGIBLE {
@@ -429,7 +441,7 @@ fn repairs_on_a_straight_path<'a>(follows: &mut [Follow<'a>], survival: &Surviva
     }
 }
 
-/// The same where usage and age have not run in proportion: each start has a row of its own.
+/// The same where usage and age have not run in proportion: each lump of starts has a row of its own.
 fn repairs_on_a_bent_path<'a>(
     follows: &mut [Follow<'a>],
     survival: &Survival<'_, 'a>,
@@ -437,15 +449,27 @@ fn repairs_on_a_bent_path<'a>(
     overdue: f64,
     buffer: &mut RowBuffer,
 ) {
+    let mut lump = Lump::default();
     for k in 0..=PAST_CELLS {
-        if follows.iter().any(|f| f.from_repair[k] > NEGLIGIBLE) {
-            let (row, fails) = survival.row(path, k, buffer);
-            for f in follows.iter_mut() {
-                let mass = f.from_repair[k];
-                if mass > NEGLIGIBLE {
-                    f.cycle(Start { edge: k, mass, cycle: survival.cycle, overdue }, row, fails);
-                }
+        lump.take(k, follows.iter().map(|f| f.from_repair[k]));
+        let next = follows.iter().map(|f| f.from_repair[k + 1]);
+        if lump.mass() <= NEGLIGIBLE || !(k == PAST_CELLS || lump.is_full(k + 1, next)) {
+            continue;
+        }
+        for (edge, share) in lump.middle().into_iter().filter(|(_, share)| *share > 1e-9) {
+            let (row, fails) = survival.row(path, edge, buffer);
+            for (f, mass) in follows.iter_mut().zip(&lump.masses) {
+                f.least = k + 1;
+                f.cycle(Start { edge, mass: mass * share, cycle: survival.cycle, overdue }, row, fails);
             }
+        }
+        lump = Lump::default();
+    }
+    let (now, _) = survival.row(path, PAST_CELLS, buffer);
+    for f in follows {
+        let mass = f.from_repair[PAST_CELLS + 1];
+        if mass > NEGLIGIBLE {
+            f.now(Start { edge: PAST_CELLS, mass, cycle: survival.cycle, overdue }, now);
         }
     }
 }

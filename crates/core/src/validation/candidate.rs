@@ -76,6 +76,8 @@ fn advert(out: &mut Faults, c: &Candidate, used: &[&Family]) {
     out.unless(years, "/plan/years", "the plan needs more than 0 and at most 40 years");
     out.unless(c.asking.get() > 0.0, "/asking", "the asking price must be above 0");
     out.unless(c.asking.get() <= 1e8, "/asking", "the asking price is beyond anything this is meant for");
+    let fetches = c.value_at_end.is_none_or(|v| v.get() <= 1e8);
+    out.unless(fetches, "/value_at_end", "what it should fetch is beyond anything this is meant for");
     for f in used.iter().filter(|f| f.currency != c.currency && f.currency != NO_CURRENCY) {
         out.add("/currency", format!("\"{}\" is costed in {}, the candidate in {}", f.name, f.currency, c.currency));
     }

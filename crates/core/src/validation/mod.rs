@@ -11,3 +11,4 @@ pub mod finding;
 pub mod job;
 pub(crate) mod limits;
 pub mod paper;
+pub mod telling;

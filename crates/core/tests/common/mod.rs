@@ -2,6 +2,9 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, dead_code, missing_docs)]
 
+pub mod random;
+pub mod sense;
+
 use proptest::test_runner::{Config, RngSeed};
 use serde_json::{Value, json};
 use ticksage_core::formats::base_sheets;

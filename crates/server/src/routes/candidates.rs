@@ -1,6 +1,6 @@
 //! Routes of the candidates: the yard, one candidate, its findings, and judging without storing.
 
-use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
+use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType, ETag, EntityTag, IfNoneMatch};
 use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::assess::judge::COMPUTATION;
@@ -17,8 +17,9 @@ use uuid::Uuid;
 
 use crate::aside::aside;
 use crate::body::{Body, Document};
-use crate::judging::{future, judge, sensible};
+use crate::judging::{Judged, future, judge, sensible};
 use crate::problem::{Problem, ProblemCode};
+use crate::report_file::fingerprint_of;
 use crate::summary::Summary;
 use crate::views::{CandidateView, DocumentView, YardEntry, changed, glance, view};
 
@@ -143,10 +144,22 @@ pub(crate) fn ready(mut bundle: Bundle) -> Result<Bundle, Problem> {
 
 /// One candidate, judged.
 #[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
-    responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 503, body = Problem)))]
+    responses((status = 200, body = CandidateView), (status = 304, description = "As it was when it had that `ETag`"),
+        (status = 404, body = Problem), (status = 503, body = Problem)))]
 #[get("/candidates/{id}")]
-pub async fn get_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<web::Json<CandidateView>, Problem> {
-    Ok(web::Json(view(&store, *id).await?))
+pub async fn get_candidate(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    known: Option<web::Header<IfNoneMatch>>,
+) -> Result<HttpResponse, Problem> {
+    let state = fingerprint_of(format!("{COMPUTATION} {}", store.state(*id).await?).as_bytes());
+    let tag = EntityTag::new_weak(state[..32].to_owned());
+    if let Some(web::Header(IfNoneMatch::Items(tags))) = &known
+        && tags.iter().any(|t| t.weak_eq(&tag))
+    {
+        return Ok(HttpResponse::NotModified().insert_header(ETag(tag)).finish());
+    }
+    Ok(HttpResponse::Ok().insert_header(ETag(tag)).json(view(&store, *id).await?))
 }
 
 /// Changes the document; its papers and findings stay as they are stored.
@@ -292,7 +305,7 @@ pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> R
 pub async fn try_out(
     store: web::Data<Store>,
     Document(candidate): Document<Candidate>,
-) -> Result<web::Json<Assessment>, Problem> {
+) -> Result<web::Json<Judged>, Problem> {
     let families = sensible(&store, &candidate).await?;
     Ok(web::Json(judge(candidate, families).await?))
 }

@@ -3,14 +3,18 @@
 use actix_web::{HttpResponse, get, post, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
+use ticksage_core::base::fault::Fault;
 use ticksage_core::base::units::UsageClock;
 use ticksage_core::documents::applies::Window;
 use ticksage_core::documents::family::{Fact, FamilyKind, Source};
+use ticksage_core::documents::quote::Quote;
 use ticksage_core::formats::documents;
 use ticksage_core::reading::advert::{self, AdvertReading};
+use ticksage_core::validation::telling::family_notices;
 use ticksage_store::Store;
 use ticksage_store::families::Put;
 use utoipa::{IntoParams, ToSchema};
+use uuid::Uuid;
 
 use crate::aside::aside;
 use crate::body::{Body, Document};
@@ -45,6 +49,8 @@ pub struct FamilyHead {
     pub points: usize,
     /// Checks.
     pub checks: usize,
+    /// What makes sense in it and is odd all the same.
+    pub notices: Vec<Fault>,
 }
 
 impl From<Family> for FamilyHead {
@@ -56,6 +62,7 @@ impl From<Family> for FamilyHead {
                 .any(|p| p.applies.serial.is_some() || p.revision.as_ref().is_some_and(|r| r.from_serial.is_some())),
             points: f.points.len(),
             checks: f.checks.len(),
+            notices: family_notices(&f),
             id: f.id,
             version: f.version,
             name: f.name,
@@ -94,6 +101,38 @@ pub async fn get_family(
     query: web::Query<VersionQuery>,
 ) -> Result<web::Json<Family>, Problem> {
     Ok(web::Json(store.family(&id, query.version).await?))
+}
+
+/// In which currency.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct CurrencyQuery {
+    /// Three-letter code.
+    pub currency: String,
+}
+
+/// A workshop's quote that this yard has had.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct YardQuote {
+    /// The candidate that it was made for.
+    pub candidate: Uuid,
+    /// What the buyer calls it.
+    pub title: String,
+    /// The quote.
+    pub quote: Quote,
+}
+
+/// What workshops have quoted this yard for a job of a family, on any candidate; the latest first.
+#[utoipa::path(tag = "families", params(("id" = String, Path), ("job" = String, Path), CurrencyQuery),
+    responses((status = 200, body = Vec<YardQuote>)))]
+#[get("/families/{id}/jobs/{job}/quotes")]
+pub async fn list_quotes(
+    store: web::Data<Store>,
+    path: web::Path<(String, String)>,
+    query: web::Query<CurrencyQuery>,
+) -> Result<web::Json<Vec<YardQuote>>, Problem> {
+    let (family, job) = path.into_inner();
+    let quotes = store.quotes(&family, &job, &query.currency).await?.into_iter();
+    Ok(web::Json(quotes.map(|q| YardQuote { candidate: q.candidate, title: q.title, quote: q.quote }).collect()))
 }
 
 /// The text of an advert.
@@ -141,5 +180,5 @@ pub async fn import_family(store: web::Data<Store>, body: Body) -> Result<HttpRe
 
 /// Registers the routes.
 pub fn routes(config: &mut web::ServiceConfig) {
-    config.service(list_families).service(get_family).service(import_family).service(read_advert);
+    config.service(list_families).service(get_family).service(import_family).service(read_advert).service(list_quotes);
 }

@@ -251,7 +251,7 @@ pub async fn shared_file(store: web::Data<Store>, path: web::Path<(String, Uuid)
 
 impl SellerReport {
     fn new(view: &CandidateView) -> Self {
-        let (c, a) = (&view.candidate, &view.assessment);
+        let (c, a) = (&view.candidate, &view.assessment.whole);
         let done = view.checks.iter().filter_map(|k| {
             let outcome = k.outcome?;
             let finding = c.finding_on(&k.family, &k.check.id);

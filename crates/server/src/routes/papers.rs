@@ -131,7 +131,7 @@ async fn store_and_tell(
     let before = lean(before.0, before.1).await.ok();
     change.await?;
     let view = changed(store, id).await?;
-    let moved = moved(before.as_ref().unwrap_or(&view.assessment), &view.assessment, &table());
+    let moved = moved(before.as_ref().unwrap_or(&view.assessment.whole), &view.assessment.whole, &table());
     Ok(PapersAnswer { view, moved, stored, already })
 }
 

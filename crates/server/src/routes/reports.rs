@@ -122,6 +122,10 @@ pub async fn issue_report(
     let (record, sheets) = store.with_families(*id).await?;
     let judged = (record.candidate, sheets.clone());
     let bill = compute(move |budget| spread(&judged.0, &judged.1, None, &table(), budget)).await?;
+    // What is issued keeps every digit.
+    let mut shown = serde_json::to_value(&whole).map_err(|e| Problem::internal(&e.to_string()))?;
+    shown["assessment"] =
+        serde_json::to_value(&whole.assessment.whole).map_err(|e| Problem::internal(&e.to_string()))?;
     let mut photos = Vec::new();
     for x in whole.attachments.iter().filter(|x| x.check.is_some()) {
         let sha256 = fingerprint_of(&store.attachment(*id, x.id).await?.bytes);
@@ -137,7 +141,7 @@ pub async fn issue_report(
                 "format": FORMAT, "number": number, "issued_at": issued_at, "place": asked.place.trim(),
                 "inspector": asked.inspector.trim(), "why": asked.why.trim(), "program": COMPUTATION,
                 "replaces": last.map(|r| Replaced { number: r.number, fingerprint: r.fingerprint }),
-                "view": whole, "bill": bill, "sheets": sheets, "photos": photos, "not_checked": not_checked,
+                "view": shown, "bill": bill, "sheets": sheets, "photos": photos, "not_checked": not_checked,
             }))
         })
         .await?;

@@ -1,11 +1,19 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
 import { area, curveStepAfter } from "d3-shape";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type BillSpread } from "../../lib/api";
-import { useWidth } from "../../lib/hooks";
-import { whatIf, type Appetite, type Labour, type Parts, type WhatIf } from "../../lib/whatIf";
+import { useAnswer, useWidth } from "../../lib/hooks";
+import {
+  enough,
+  whatIf,
+  withoutReserve,
+  type Appetite,
+  type Labour,
+  type Parts,
+  type WhatIf,
+} from "../../lib/whatIf";
 import { WhatToDo } from "./PurchasePlan";
 import { money, whole } from "../../lib/format";
 import { labourWord } from "../../lib/words";
@@ -297,13 +305,9 @@ function RateField({
 export function BillScreen({ tried }: { tried: WhatIf }) {
   const { stored, view } = tried;
   const candidate = whatIf.candidate(stored);
-  const document = JSON.stringify(candidate);
-  const answer = useQuery({
-    queryKey: ["bill", document],
-    queryFn: () => api.billSpread(candidate),
-    placeholderData: keepPreviousData,
-    staleTime: 30_000,
-  });
+  // What is put by changes no figure of the bill: it is read off the curve.
+  const asked = { ...candidate, buyer: withoutReserve(candidate.buyer) };
+  const answer = useAnswer("bill", JSON.stringify(asked), () => api.billSpread(asked));
   const [largest] = useState(() => Math.max(2 * view.assessment.bill.mean, candidate.asking / 2, 1000));
   const spread = answer.data;
   const reserve = candidate.buyer?.reserve ?? 0;
@@ -334,11 +338,11 @@ export function BillScreen({ tried }: { tried: WhatIf }) {
               <b className="reading">{money(spread.p10)}</b> and{" "}
               <b className="reading">{money(spread.p90)}</b>. The dearest tenth comes to{" "}
               <b className="reading">{money(spread.cvar90)}</b> on average.
-              {reserve > 0 && spread.reserve_holds != null && (
+              {reserve > 0 && (
                 <>
                   {" "}
                   Your <b className="reading">{whole(reserve)}</b> is enough in{" "}
-                  <b className="sign">{futures(spread.reserve_holds)}</b>.
+                  <b className="sign">{futures(enough(spread, reserve))}</b>.
                 </>
               )}
             </p>

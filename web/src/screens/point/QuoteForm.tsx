@@ -1,6 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { CandidateView, PointResult } from "../../lib/api";
-import { day, exact, numberOf, readBack, today } from "../../lib/format";
+import { api, type CandidateView, type PointResult } from "../../lib/api";
+import { ago, day, exact, numberOf, readBack, today } from "../../lib/format";
 import { useEdit } from "../../lib/hooks";
 import { Field } from "../../parts/Field";
 import { Trouble } from "../../parts/Trouble";
@@ -23,12 +24,23 @@ export function QuoteForm({ view, point }: { view: CandidateView; point: PointRe
     edit.mutate((c) => ({ ...c, quotes: [...others, ...mine, quote] }), { onSuccess: () => setOpen(false) });
   };
   const last = mine.at(-1);
+  const yard = useQuery({
+    queryKey: ["quotes", family, point.job_id, view.candidate.currency],
+    queryFn: () => api.quotes(family, point.job_id, view.candidate.currency),
+  });
+  // What was quoted for another of the family, and is no later than the day of judgement.
+  const lent = (yard.data ?? []).filter(
+    (q) =>
+      q.candidate !== view.id &&
+      q.quote.date <= view.candidate.as_of &&
+      !mine.some((m) => m.by === q.quote.by && m.date === q.quote.date),
+  );
   return (
     <section aria-label="A workshop’s quote" className="mt-3">
       {last && (
         <p>
-          Quoted {exact(last.amount)} {view.candidate.currency} by {last.by}, {day(last.date)}
-          {last.note && `: ${last.note}`}.{" "}
+          Quoted {exact(last.amount)} {view.candidate.currency} by {last.by}, {day(last.date)} (
+          {ago(last.date, view.candidate.as_of)}){last.note && `: ${last.note}`}.{" "}
           <button
             type="button"
             className="underline underline-offset-4"
@@ -39,6 +51,25 @@ export function QuoteForm({ view, point }: { view: CandidateView; point: PointRe
           </button>
         </p>
       )}
+      {lent.slice(0, 3).map((q) => (
+        <p key={`${q.candidate}/${q.quote.date}/${q.quote.by}`} className="mt-1">
+          {q.quote.by} quoted {exact(q.quote.amount)} {view.candidate.currency} for “{q.title}”,{" "}
+          {ago(q.quote.date, view.candidate.as_of)}.{" "}
+          <button
+            type="button"
+            className="underline underline-offset-4"
+            disabled={edit.isPending}
+            onClick={() =>
+              edit.mutate((c) => ({
+                ...c,
+                quotes: [...others, ...mine, { ...q.quote, note: q.quote.note || `Quoted for “${q.title}”` }],
+              }))
+            }
+          >
+            Use it here
+          </button>
+        </p>
+      ))}
       {!open && (
         <button type="button" className="btn" onClick={() => setOpen(true)}>
           {last ? "Another quote" : "A workshop quoted"}

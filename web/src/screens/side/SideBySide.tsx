@@ -34,15 +34,20 @@ function unlikeSays(s: Side): string {
 
 const dashes = [undefined, "9 5", "2 4", "12 4 2 4"];
 
+/** What has left by the day of purchase: the price, less what it is worth that day where its worth is counted. */
+const atPurchase = (data: Answer, s: Side) =>
+  s.cost.price - (data.comparison.less_worth ? s.assessment.value.marked_price : 0);
+
 /** Price and bill summed up along the years. */
 function Sums({ data }: { data: Answer }) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const sides = data.comparison.sides.map((s, i) => ({ s, i })).filter(({ s }) => !s.unlike);
-  const top = Math.max(...sides.map(({ s }) => s.cost.total), 1);
+  const sums = sides.flatMap(({ s }) => [atPurchase(data, s), ...s.cost.by_year]);
+  const [least, top] = [Math.min(0, ...sums), Math.max(1, ...sums)];
   const years = Math.max(...sides.map(({ s }) => s.cost.by_year.length), 1);
   const right = width < 500 ? 110 : 190;
   const x = scaleLinear([0, years], [58, Math.max(width - right, 60)]);
-  const y = scaleLinear([0, top * 1.05], [190, 12]).nice(4);
+  const y = scaleLinear([least * 1.05, top * 1.05], [190, 12]).nice(4);
   const ends = sides
     .map(({ s, i }) => ({ i, at: s.cost.total, y: y(s.cost.total) }))
     .sort((a, b) => a.y - b.y);
@@ -57,7 +62,7 @@ function Sums({ data }: { data: Answer }) {
           width={width}
           height={226}
           role="img"
-          aria-label={`Price and expected bill summed up over ${years} years: ${sides.map(({ s, i }) => `${data.titles[i] ?? ""} ${money(s.cost.total)}`).join(", ")}`}
+          aria-label={`What each has cost over ${years} years: ${sides.map(({ s, i }) => `${data.titles[i] ?? ""} ${money(s.cost.total)}`).join(", ")}`}
         >
           <SideAxis ticks={y.ticks(4)} y={y} say={exact} from={58} to={width - right} />
           <line x1={58} x2={width - right} y1={y(0)} y2={y(0)} stroke="var(--ink)" strokeWidth="3" />
@@ -70,7 +75,7 @@ function Sums({ data }: { data: Answer }) {
           {sides.map(({ s, i }) => (
             <path
               key={i}
-              d={`M${x(0)} ${y(s.cost.price)}${s.cost.by_year.map((v, k) => `L${x(k + 1)} ${y(v)}`).join("")}`}
+              d={`M${x(0)} ${y(atPurchase(data, s))}${s.cost.by_year.map((v, k) => `L${x(k + 1)} ${y(v)}`).join("")}`}
               fill="none"
               stroke={i === 0 ? "var(--sea)" : "var(--ink)"}
               strokeWidth="3"
@@ -172,7 +177,11 @@ function Table({ data }: { data: Answer }) {
             sides={sides}
             best={(s) => s.cost.total}
             cell={(s) => <span className="reading text-2xl">{money(s.cost.total)}</span>}
-            under={(s) => `${exact(s.cost.price)} asked and ${money(s.cost.bill)} expected`}
+            under={(s) =>
+              data.comparison.less_worth && s.cost.still_worth && !s.unlike
+                ? `${exact(s.cost.price)} asked and ${money(s.cost.bill)} expected, less ${money(s.cost.still_worth.at_end)} that it ${s.cost.still_worth.basis === "entered" ? "should fetch then, as you say" : "is still worth then"}`
+                : `${exact(s.cost.price)} asked and ${money(s.cost.bill)} expected`
+            }
           />
           <Row
             name="One in ten goes beyond"
@@ -342,14 +351,21 @@ export function SideBySide() {
               </div>
             ))}
           </section>
-          <h2 className="stretch mt-5">Price and bill, summed up, {c.currency}</h2>
+          <h2 className="stretch mt-5">
+            {c.less_worth
+              ? `What each has cost, if sold again then, ${c.currency}`
+              : `Price and bill, summed up, ${c.currency}`}
+          </h2>
           <Sums data={data} />
           <div className="mt-3">
             <Table data={data} />
           </div>
           <p className="mt-5 max-w-3xl text-[0.95rem] text-soft">
-            Estimates from stated assumptions, not a warranty; what each may be sold for at the end is not
-            counted. Local roadworthiness rules and licensed technicians take precedence.
+            Estimates from stated assumptions, not a warranty.{" "}
+            {c.less_worth
+              ? "What each may be sold for again comes from the line through its adverts, at the usage and age it will then have, or from what you said."
+              : "What each may be sold for at the end is not counted, because it is not known of all: give each at least three adverts of others, or say on its price page what it should fetch."}{" "}
+            Local roadworthiness rules and licensed technicians take precedence.
           </p>
         </>
       )}

@@ -8,6 +8,7 @@ import { useWidth } from "../../lib/hooks";
 import { basisSays, marksSay } from "./says";
 import { clockUnit, exact, money, usage, whole } from "../../lib/format";
 import { Comparables } from "./Comparables";
+import { StillWorth } from "./StillWorth";
 import { FootAxis, SideAxis } from "../../charts/Axes";
 
 const KM_A_MILE = 1.609344;
@@ -264,6 +265,7 @@ export function Price({ view }: { view: CandidateView }) {
         <h1 className="text-3xl">What it is worth</h1>
         <Cloud view={view} />
         <LimitSum view={view} />
+        <StillWorth view={view} />
       </div>
       <Comparables view={view} />
     </div>

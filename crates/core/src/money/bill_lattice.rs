@@ -1,0 +1,204 @@
+//! The distribution of a candidate's bill: in each care scenario the points are independent once findings are weighed,
+//! so that it is a product of their transforms; the scenarios are mixed by their weights.
+//!
+//! docs/METHOD.md, section 10.
+
+use std::cell::OnceCell;
+
+use realfft::num_complex::Complex64;
+
+use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::context::Context;
+use crate::money::distribution::Distribution;
+use crate::money::lattice::{FREQUENCIES, Lattice, Transform, multiply};
+use crate::money::outcomes::{Outcomes, PointAmounts, amounts};
+use crate::money::priced_points::PricedPoints;
+
+/// Standard deviations beyond the largest scenario's mean that the lattice reaches.
+const DEVIATIONS: i32 = 7;
+
+/// One transform for each level of care.
+type ByLevel = [Transform; 3];
+
+/// What a choice may cost in each care scenario: its transform, mean and variance.
+#[derive(Clone)]
+pub(crate) struct Sum {
+    transforms: ByLevel,
+    moments: [(f64, f64); 3],
+}
+
+/// A point on the lattice.
+struct LatticePoint {
+    job: Transform,
+    failure: Transform,
+    /// Left alone, and renewed at purchase; by level of care.
+    outcomes: [[Outcomes; 3]; 2],
+    /// Their means and variances.
+    moments: [[(f64, f64); 3]; 2],
+    /// Their transforms, as they are asked for.
+    sums: [OnceCell<Sum>; 2],
+}
+
+/// A candidate's bill on a lattice.
+pub(crate) struct BillLattice {
+    lattice: Lattice,
+    weights: [f64; 3],
+    work: Sum,
+    points: Vec<LatticePoint>,
+}
+
+impl BillLattice {
+    /// Of a context with these care scenarios and prices.
+    pub fn new(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> Self {
+        let costs = &priced.costs;
+        let outcomes: Vec<[[Outcomes; 3]; 2]> = costs
+            .iter()
+            .enumerate()
+            .map(|(i, money)| {
+                [false, true].map(|renewed| {
+                    std::array::from_fn(|l| Outcomes::new(money, &scenarios.remaining[l][i], l, renewed))
+                })
+            })
+            .collect();
+        let money: Vec<PointAmounts> = costs.iter().map(PointAmounts::new).collect();
+        let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
+        let lattice = Lattice::reaching(reach(&outcomes, &money, work));
+        let steps: usize = outcomes.iter().flatten().flatten().map(Outcomes::steps).sum();
+        // Out of steps: the answer is thrown away, and nothing more is computed for it.
+        let points = if context.setting.budget.spend(steps) {
+            outcomes.into_iter().zip(&money).map(|(outcomes, m)| LatticePoint::new(lattice, outcomes, m)).collect()
+        } else {
+            Vec::new()
+        };
+        let work = Sum { transforms: work.map(|w| lattice.transform(&[(w, 1.0)])), moments: work.map(|w| (w, 0.0)) };
+        Self { lattice, weights: scenarios.weights, work, points }
+    }
+
+    /// Points on it; none where the steps did not suffice.
+    pub fn points(&self) -> usize {
+        self.points.len()
+    }
+
+    /// Scheduled work, and the points of a choice that `counts` names.
+    pub fn product(&self, renewed: &[bool], counts: impl Fn(usize) -> bool) -> Sum {
+        let mut out = self.work.clone();
+        for (i, point) in self.points.iter().enumerate().filter(|(i, _)| counts(*i)) {
+            self.times(&mut out, point.of(renewed[i]));
+        }
+        out
+    }
+
+    /// Multiplies a point in.
+    pub fn times_point(&self, into: &mut Sum, point: usize, renewed: bool) {
+        self.times(into, self.points[point].of(renewed));
+    }
+
+    fn times(&self, into: &mut Sum, by: &Sum) {
+        for l in (0..3).filter(|l| self.weights[*l] > 0.0) {
+            multiply(&mut into.transforms[l], &by.transforms[l]);
+            into.moments[l].0 += by.moments[l].0;
+            into.moments[l].1 += by.moments[l].1;
+        }
+    }
+
+    /// The chances of a choice, the scenarios mixed.
+    pub fn mixed(&self, of: &Sum) -> Distribution {
+        let mut sum = vec![Complex64::new(0.0, 0.0); FREQUENCIES];
+        for (part, w) in of.transforms.iter().zip(self.weights).filter(|(_, w)| *w > 0.0) {
+            sum.iter_mut().zip(part).for_each(|(s, x)| *s += x * w);
+        }
+        let levels = || of.moments.iter().zip(self.weights);
+        let mean: f64 = levels().map(|((m, _), w)| w * m).sum();
+        let variance: f64 = levels().map(|((m, v), w)| w * (v + (m - mean).powi(2))).sum();
+        self.lattice.chances(sum).deviating(variance.max(0.0).sqrt())
+    }
+
+    /// What one point may cost, left alone.
+    pub fn of_point(&self, point: usize) -> Distribution {
+        self.mixed(self.points[point].of(false))
+    }
+}
+
+impl LatticePoint {
+    fn new(lattice: Lattice, outcomes: [[Outcomes; 3]; 2], money: &PointAmounts) -> Self {
+        let (job, failure) = amounts(lattice, money);
+        let moments = [0, 1].map(|way: usize| outcomes[way].each_ref().map(|o| o.moments(money)));
+        Self { job, failure, outcomes, moments, sums: [OnceCell::new(), OnceCell::new()] }
+    }
+
+    fn of(&self, renewed: bool) -> &Sum {
+        let way = usize::from(renewed);
+        self.sums[way].get_or_init(|| Sum {
+            transforms: self.outcomes[way].each_ref().map(|o| o.transform(&self.job, &self.failure)),
+            moments: self.moments[way],
+        })
+    }
+}
+
+/// How far the lattice must reach: the mean of the dearest scenario under the dearest choices, some standard
+/// deviations, and the dearest single failure.
+fn reach(outcomes: &[[[Outcomes; 3]; 2]], money: &[PointAmounts], work: [f64; 3]) -> f64 {
+    let level = |l: usize| {
+        let (mut mean, mut variance) = (work[l], 0.0);
+        for (ways, money) in outcomes.iter().zip(money) {
+            let [left, renewed] = [0, 1].map(|way| ways[way][l].moments(money));
+            mean += left.0.max(renewed.0);
+            variance += left.1.max(renewed.1);
+        }
+        mean + f64::from(DEVIATIONS) * variance.sqrt()
+    };
+    let most = money.iter().map(PointAmounts::most).fold(0.0, f64::max);
+    (0..3).map(level).fold(0.0, f64::max) + most
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::base::budget::Budget;
+    use crate::base::statistics::{cvar90, quantile};
+    use crate::documents::assumptions::Assumptions;
+    use crate::formats::base_sheets;
+    use crate::formats::documents::{read_candidate, read_family};
+    use crate::inference::context::with_context;
+    use crate::inference::posterior::Posterior;
+    use crate::money::purchase_decision::decide_plan;
+    use crate::money::simulation::drawn;
+
+    const NAMES: [&str; 3] = ["2-harbour-office.json", "5-repainted.json", "7-kittiwake-engine.json"];
+
+    /// Futures drawn to hold the lattice against.
+    const MANY: usize = 65_536;
+
+    #[test]
+    fn what_the_lattice_tells_is_what_many_futures_come_to() {
+        let file = |path: &str| {
+            std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR"))).expect("a demo file")
+        };
+        let mut families = base_sheets::sheets().expect("base sheets");
+        for id in ["bk4", "ferryman", "k440", "s6", "skerry700", "tarn22"] {
+            families.push(read_family(&file(&format!("families/{id}.json"))).expect("a sheet"));
+        }
+        for name in NAMES {
+            let candidate = read_candidate(&file(&format!("candidates/{name}"))).expect("a candidate");
+            with_context(&candidate, &families, &Assumptions::default(), &Budget::default(), |context| {
+                let after = Posterior::new(context).after;
+                let priced = PricedPoints::new(context, &after);
+                let plan = decide_plan(context, &after, &priced);
+                let all = drawn(context, &after, &priced, &plan.renewed, MANY);
+                let (told, saved) = (&plan.distribution, plan.saved);
+                for (what, told, drawn) in [
+                    ("p10", told.quantile(0.1), quantile(&all, 0.1)),
+                    ("p50", told.quantile(0.5), quantile(&all, 0.5)),
+                    ("p90", told.quantile(0.9), quantile(&all, 0.9)),
+                    ("cvar90", told.cvar90(), cvar90(&all)),
+                ] {
+                    // What so many futures leave to luck, and less than a step.
+                    assert!((told / (drawn - saved) - 1.0).abs() < 0.008, "{name} {what}: {told} {}", drawn - saved);
+                }
+                assert!((told.mean() / plan.expected - 1.0).abs() < 1e-9, "{name}: {} {}", told.mean(), plan.expected);
+                Ok(())
+            })
+            .expect("judged");
+        }
+    }
+}
