@@ -4,11 +4,14 @@
 
 use std::hint::black_box;
 
-use criterion::{Criterion, criterion_group, criterion_main};
+use criterion::{BatchSize, Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
-use ticksage_core::assess::judge::assess_to;
+use ticksage_core::assess::judge::{assess_to, assess_within};
 use ticksage_core::base::budget::Budget;
+use ticksage_core::base::memory::Memory;
+use ticksage_core::base::units::Money;
 use ticksage_core::documents::applies::Applies;
+use ticksage_core::documents::buyer::Labour;
 use ticksage_core::documents::candidate::{Candidate, FamilyRef};
 use ticksage_core::documents::family::Family;
 use ticksage_core::documents::finding::{Finding, FindingResult};
@@ -83,6 +86,43 @@ fn benches(c: &mut Criterion) {
     run("60 points, 80 findings, path bent by readings", &bent, Depth::Pooled);
     run("the same bent, every source's own view", &bent, Depth::Sources);
     run("60 points, no findings, every check's worth", &blank, Depth::Pooled);
+    // What a person waits for: everything worked out anew, and again after one thing changed.
+    let after = |name: &str, c: &mut Criterion, change: &dyn Fn(&Candidate, u32) -> Candidate| {
+        let memory = Memory::default();
+        let judge = |candidate: &Candidate| {
+            let budget = Budget::default().remembering(&memory);
+            assess_within(black_box(candidate), &families, &table, Depth::Sources, &budget).unwrap()
+        };
+        judge(&bent);
+        let mut turn = 0;
+        c.bench_function(name, |b| {
+            b.iter_batched(
+                || {
+                    turn += 1;
+                    change(&bent, turn)
+                },
+                |candidate| judge(&candidate),
+                BatchSize::SmallInput,
+            );
+        });
+    };
+    after("after one finding, every source's own view", c, &|of, turn| {
+        let mut out = of.clone();
+        // Another finding, and another outcome, each time.
+        let at = turn as usize % out.findings.len();
+        let quiet = matches!(out.findings[at].result, FindingResult::Outcome { outcome: 0 });
+        out.findings[at].result = FindingResult::Outcome { outcome: usize::from(quiet) };
+        out
+    });
+    after("after another price, every source's own view", c, &|of, turn| Candidate {
+        asking: Money::try_from(5000.0 + f64::from(turn)).unwrap(),
+        ..of.clone()
+    });
+    after("after another hand for the work, every source's own view", c, &|of, turn| {
+        let mut out = of.clone();
+        out.buyer.labour = if turn % 2 == 0 { Labour::Dealer } else { Labour::Own };
+        out
+    });
     c.bench_function("the bill of 60 points as it may turn out, and what to do", |b| {
         b.iter(|| spread(black_box(&straight), &families, None, &table, &Budget::default()).unwrap());
     });

@@ -11,6 +11,7 @@ use serde_json::value::RawValue;
 use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault;
+use ticksage_core::base::memory::Memory;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::validation::candidate;
 use ticksage_core::{AssessError, Assessment, Assumptions, Candidate, Family};
@@ -25,6 +26,9 @@ use crate::short::short_assessment;
 /// Turns to compute: one for each core.
 static TURNS: LazyLock<Semaphore> =
     LazyLock::new(|| Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from)));
+
+/// What following the points came to, for questions that change something else.
+static MEMORY: LazyLock<Memory> = LazyLock::new(Memory::default);
 
 /// Marks that nobody waits any more, when the request that asked is dropped.
 struct Gone(Arc<AtomicBool>);
@@ -46,7 +50,7 @@ pub(crate) async fn compute<T: Send + 'static>(
     let worked = web::block(move || {
         // The turn ends with the work, not with the client.
         let _turn = turn;
-        f(&Budget::until(&mark))
+        f(&Budget::until(&mark).remembering(&MEMORY))
     })
     .await;
     drop(gone);

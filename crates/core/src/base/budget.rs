@@ -4,8 +4,12 @@
 //! Loops ask [`Budget::is_over`] before a piece of work and leave it out when nothing is left; what they then
 //! hold is never shown, because the question itself ends with [`Budget::check`].
 
+use std::any::Any;
 use std::cell::Cell;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+
+use crate::base::memory::{Key, Memory};
 
 /// Steps that one question may take. A judgement of a van with sixty points takes some tens of
 /// millions; the most takes a few seconds on one core.
@@ -25,11 +29,12 @@ pub enum Overrun {
     GivenUp,
 }
 
-/// What is left to one question.
+/// What is left to one question, and what earlier ones remember for it.
 #[derive(Debug)]
 pub struct Budget<'a> {
     left: Cell<u64>,
     given_up: Option<&'a AtomicBool>,
+    memory: Option<&'a Memory>,
 }
 
 impl Default for Budget<'_> {
@@ -42,13 +47,42 @@ impl<'a> Budget<'a> {
     /// So many steps.
     #[must_use]
     pub fn of(steps: u64) -> Self {
-        Self { left: Cell::new(steps), given_up: None }
+        Self { left: Cell::new(steps), given_up: None, memory: None }
     }
 
     /// [`STEPS`], or until the mark is set.
     #[must_use]
     pub fn until(given_up: &'a AtomicBool) -> Self {
-        Self { left: Cell::new(STEPS), given_up: Some(given_up) }
+        Self { left: Cell::new(STEPS), given_up: Some(given_up), memory: None }
+    }
+
+    /// The same with what earlier questions remember. The steps are taken off all the same.
+    #[must_use]
+    pub fn remembering(self, memory: &'a Memory) -> Self {
+        Self { memory: Some(memory), ..self }
+    }
+
+    /// What is kept under a key, or made now and kept, about `bytes` of it; what was left out for want of steps is
+    /// not kept.
+    pub fn remembered<T: Any + Clone + Send + Sync>(
+        &self,
+        key: impl FnOnce() -> Key,
+        bytes: impl FnOnce(&T) -> usize,
+        make: impl FnOnce() -> T,
+    ) -> T {
+        let Some(memory) = self.memory else { return make() };
+        let key = key();
+        if let Some(kept) = memory.get::<(T, u64)>(key) {
+            self.left.set(self.left.get().saturating_sub(kept.1));
+            return kept.0.clone();
+        }
+        let before = self.left.get();
+        let made = make();
+        if !self.is_over() {
+            let bytes = bytes(&made);
+            memory.put(key, &Arc::new((made.clone(), before - self.left.get())), bytes);
+        }
+        made
     }
 
     /// Takes steps off; whether there is enough for them.

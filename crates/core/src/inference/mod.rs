@@ -9,6 +9,7 @@ pub mod evidence_mask;
 pub mod findings;
 pub mod joint_posterior;
 pub mod posterior;
+pub(crate) mod remembered;
 pub mod setting;
 pub mod source_views;
 pub mod strip;

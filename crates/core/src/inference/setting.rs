@@ -5,6 +5,7 @@ use std::sync::Arc;
 use jiff::civil::Date;
 
 use crate::base::budget::Budget;
+use crate::base::memory::KeyOf;
 use crate::base::units::{day_after, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
@@ -15,6 +16,7 @@ use crate::evidence::belief;
 use crate::evidence::kept::{self, Kept, Practice};
 use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::evidence_mask::{EvidenceMask, PastUse};
+use crate::inference::remembered;
 use crate::reliability::condition::{History, Renewal, condition_now};
 use crate::reliability::mixture::{Life, PointLives};
 use crate::reliability::plan_grid::{BEYOND, FutureGrid, Pace};
@@ -39,8 +41,10 @@ pub struct Setting<'a> {
     pub usage_a_year: f64,
     /// Chance that a repair left a paper.
     pub completeness: f64,
-    /// What is left of the question's steps.
+    /// What is left of the question's steps, and what earlier questions remember.
     pub budget: &'a Budget<'a>,
+    /// What all points share of the key under which they are remembered.
+    pub(crate) key: KeyOf,
 }
 
 impl<'a> Setting<'a> {
@@ -48,19 +52,15 @@ impl<'a> Setting<'a> {
     #[must_use]
     pub fn new(candidate: &'a Candidate, assumptions: &'a Assumptions, budget: &'a Budget<'a>) -> Self {
         let usage_a_year = candidate.plan.usage_a_year.on_clock();
-        Self {
-            candidate,
-            assumptions,
-            path: PastPath::new(
-                candidate.usage.on_clock(),
-                years_between(candidate.built, candidate.as_of),
-                &belief::path_readings(candidate),
-            ),
-            horizon: usage_a_year * candidate.plan.years,
-            usage_a_year,
-            completeness: belief::completeness(candidate, assumptions),
-            budget,
-        }
+        let path = PastPath::new(
+            candidate.usage.on_clock(),
+            years_between(candidate.built, candidate.as_of),
+            &belief::path_readings(candidate),
+        );
+        let horizon = usage_a_year * candidate.plan.years;
+        let completeness = belief::completeness(candidate, assumptions);
+        let key = remembered::of_candidate(&path, candidate.built, &[horizon, usage_a_year, completeness]);
+        Self { candidate, assumptions, path, horizon, usage_a_year, completeness, budget, key }
     }
 
     /// Usage at an age: of the past or, at the plan's pace, ahead.
@@ -134,12 +134,12 @@ impl<'a> Setting<'a> {
     }
 
     /// The part fitted at the works: its curves and susceptible share.
-    fn first_part<'c>(&self, view: &View<'_, 'c>) -> (&'c Curves<'c>, f64) {
+    fn first_part<'c>(&self, view: &View<'_, 'c>) -> (&'c Curves, f64) {
         let View { applicable_point, lives, curves } = *view;
         if applicable_point.built_revised {
             (curves.revised(), lives.revised_share)
         } else {
-            (&curves.first, lives.share)
+            (curves.first(), lives.share)
         }
     }
 
@@ -147,6 +147,24 @@ impl<'a> Setting<'a> {
     /// findings, and the failures of past cells at ordinary care (empty unless `trace`).
     #[must_use]
     pub fn scenarios<'c>(
+        &self,
+        view: &View<'_, 'c>,
+        parts: &mut PreparedParts<'c>,
+        grid: &Arc<FutureGrid>,
+        mask: EvidenceMask,
+        trace: bool,
+    ) -> ([RemainingLife; 3], Vec<f64>) {
+        self.budget.remembered(
+            || remembered::scenarios(self, view, grid, mask, trace),
+            |(lives, past): &([RemainingLife; 3], Vec<f64>)| {
+                lives.iter().map(RemainingLife::bytes).sum::<usize>() + 8 * past.len()
+            },
+            || self.followed(view, parts, grid, mask, trace),
+        )
+    }
+
+    /// The same, worked out.
+    fn followed<'c>(
         &self,
         view: &View<'_, 'c>,
         parts: &mut PreparedParts<'c>,
@@ -239,7 +257,7 @@ impl<'a> Setting<'a> {
             edge: self.path.edge(usage),
             credibility,
             cycle: Cycle {
-                curves: if revised { curves.revised() } else { &curves.first },
+                curves: if revised { curves.revised() } else { curves.first() },
                 life_factor: past * a.grade(grade),
             },
             still_susceptible: if revised && !point.built_revised && lives.share > 0.0 {

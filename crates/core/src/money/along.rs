@@ -90,12 +90,9 @@ impl Course {
             self.cells[d] += self.fitted_now * fails * money.failure;
         }
         for (c, chance) in self.fitted.iter().enumerate().filter(|(_, f)| **f > 0.0) {
-            for (d, fails) in money.fresh.iter().enumerate().take(PLAN_CELLS - c) {
-                let half = 0.5 * chance * fails * money.failure;
-                self.cells[c + d] += half;
-                if let Some(next) = self.cells.get_mut(c + d + 1) {
-                    *next += half;
-                }
+            let half = 0.5 * chance * money.failure;
+            for from in [c, c + 1] {
+                self.cells[from..].iter_mut().zip(&money.fresh).for_each(|(cell, fails)| *cell += half * fails);
             }
         }
     }

@@ -4,14 +4,18 @@
 //! docs/METHOD.md, section 10.
 
 use std::cell::OnceCell;
+use std::sync::Arc;
 
 use realfft::num_complex::Complex64;
 
+use crate::base::budget::Budget;
+use crate::base::memory::KeyOf;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::money::distribution::Distribution;
 use crate::money::lattice::{FREQUENCIES, Lattice, Transform, multiply};
 use crate::money::outcomes::{Outcomes, PointAmounts, amounts};
+use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
 
 /// Standard deviations beyond the largest scenario's mean that the lattice reaches.
@@ -21,7 +25,7 @@ const DEVIATIONS: i32 = 7;
 type ByLevel = [Transform; 3];
 
 /// What a choice may cost in each care scenario: its transform, mean and variance.
-#[derive(Clone)]
+#[derive(Debug, Clone)]
 pub(crate) struct Sum {
     transforms: ByLevel,
     moments: [(f64, f64); 3],
@@ -29,49 +33,53 @@ pub(crate) struct Sum {
 
 /// A point on the lattice.
 struct LatticePoint {
-    job: Transform,
-    failure: Transform,
+    money: PointAmounts,
     /// Left alone, and renewed at purchase; by level of care.
     outcomes: [[Outcomes; 3]; 2],
-    /// Their means and variances.
-    moments: [[(f64, f64); 3]; 2],
     /// Their transforms, as they are asked for.
-    sums: [OnceCell<Sum>; 2],
+    sums: [OnceCell<Arc<Sum>>; 2],
 }
 
 /// A candidate's bill on a lattice.
-pub(crate) struct BillLattice {
+pub(crate) struct BillLattice<'a> {
+    budget: &'a Budget<'a>,
     lattice: Lattice,
     weights: [f64; 3],
-    work: Sum,
+    work: [f64; 3],
     points: Vec<LatticePoint>,
 }
 
-impl BillLattice {
+impl<'a> BillLattice<'a> {
     /// Of a context with these care scenarios and prices.
-    pub fn new(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> Self {
-        let costs = &priced.costs;
-        let outcomes: Vec<[[Outcomes; 3]; 2]> = costs
-            .iter()
-            .enumerate()
-            .map(|(i, money)| {
-                [false, true].map(|renewed| {
-                    std::array::from_fn(|l| Outcomes::new(money, &scenarios.remaining[l][i], l, renewed))
-                })
-            })
-            .collect();
-        let money: Vec<PointAmounts> = costs.iter().map(PointAmounts::new).collect();
-        let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
-        let lattice = Lattice::reaching(reach(&outcomes, &money, work));
-        let steps: usize = outcomes.iter().flatten().flatten().map(Outcomes::steps).sum();
-        // Out of steps: the answer is thrown away, and nothing more is computed for it.
-        let points = if context.setting.budget.spend(steps) {
-            outcomes.into_iter().zip(&money).map(|(outcomes, m)| LatticePoint::new(lattice, outcomes, m)).collect()
-        } else {
-            Vec::new()
+    pub fn new(context: &Context<'a>, scenarios: &CareScenarios, priced: &PricedPoints) -> Self {
+        let budget = context.setting.budget;
+        let point = |(i, money): (usize, &PointCost)| {
+            let of =
+                |renewed: bool| std::array::from_fn(|l| Outcomes::new(money, &scenarios.remaining[l][i], l, renewed));
+            let outcomes = [of(false), of(true)];
+            LatticePoint { money: PointAmounts::new(money), outcomes, sums: [OnceCell::new(), OnceCell::new()] }
         };
-        let work = Sum { transforms: work.map(|w| lattice.transform(&[(w, 1.0)])), moments: work.map(|w| (w, 0.0)) };
-        Self { lattice, weights: scenarios.weights, work, points }
+        let mut points: Vec<LatticePoint> = priced.costs.iter().enumerate().map(point).collect();
+        let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
+        let lattice = Lattice::reaching(reach(&points, work));
+        // Out of steps: the answer is thrown away, and nothing more is computed for it.
+        if !budget.spend(points.iter().flat_map(|p| p.outcomes.iter().flatten()).map(Outcomes::steps).sum()) {
+            points.clear();
+        }
+        Self { budget, lattice, weights: scenarios.weights, work, points }
+    }
+
+    /// Everything that what is read off it depends on.
+    pub fn key(&self) -> KeyOf {
+        let mut out = KeyOf::kind("bill");
+        out.figure(self.lattice.step());
+        out.figures(&self.weights);
+        out.figures(&self.work);
+        for p in &self.points {
+            p.money.key(&mut out);
+            p.outcomes.iter().flatten().for_each(|o| o.key(&mut out));
+        }
+        out
     }
 
     /// Points on it; none where the steps did not suffice.
@@ -79,21 +87,24 @@ impl BillLattice {
         self.points.len()
     }
 
+    /// How far the amount of a point that is left alone deviates from its mean.
+    pub fn deviation(&self, point: usize) -> f64 {
+        let p = &self.points[point];
+        spread(&p.outcomes[0].each_ref().map(|o| o.moments(&p.money)), self.weights).1
+    }
+
     /// Scheduled work, and the points of a choice that `counts` names.
     pub fn product(&self, renewed: &[bool], counts: impl Fn(usize) -> bool) -> Sum {
-        let mut out = self.work.clone();
-        for (i, point) in self.points.iter().enumerate().filter(|(i, _)| counts(*i)) {
-            self.times(&mut out, point.of(renewed[i]));
+        let transforms = self.work.map(|w| self.lattice.transform(&[(w, 1.0)]));
+        let mut out = Sum { transforms, moments: self.work.map(|w| (w, 0.0)) };
+        for i in (0..self.points.len()).filter(|i| counts(*i)) {
+            self.times(&mut out, self.of(i, renewed[i]));
         }
         out
     }
 
-    /// Multiplies a point in.
-    pub fn times_point(&self, into: &mut Sum, point: usize, renewed: bool) {
-        self.times(into, self.points[point].of(renewed));
-    }
-
-    fn times(&self, into: &mut Sum, by: &Sum) {
+    /// Multiplies another sum in.
+    pub fn times(&self, into: &mut Sum, by: &Sum) {
         for l in (0..3).filter(|l| self.weights[*l] > 0.0) {
             multiply(&mut into.transforms[l], &by.transforms[l]);
             into.moments[l].0 += by.moments[l].0;
@@ -107,47 +118,51 @@ impl BillLattice {
         for (part, w) in of.transforms.iter().zip(self.weights).filter(|(_, w)| *w > 0.0) {
             sum.iter_mut().zip(part).for_each(|(s, x)| *s += x * w);
         }
-        let levels = || of.moments.iter().zip(self.weights);
-        let mean: f64 = levels().map(|((m, _), w)| w * m).sum();
-        let variance: f64 = levels().map(|((m, v), w)| w * (v + (m - mean).powi(2))).sum();
-        self.lattice.chances(sum).deviating(variance.max(0.0).sqrt())
+        self.lattice.chances(sum).deviating(spread(&of.moments, self.weights).1)
     }
 
-    /// What one point may cost, left alone.
-    pub fn of_point(&self, point: usize) -> Distribution {
-        self.mixed(self.points[point].of(false))
-    }
-}
-
-impl LatticePoint {
-    fn new(lattice: Lattice, outcomes: [[Outcomes; 3]; 2], money: &PointAmounts) -> Self {
-        let (job, failure) = amounts(lattice, money);
-        let moments = [0, 1].map(|way: usize| outcomes[way].each_ref().map(|o| o.moments(money)));
-        Self { job, failure, outcomes, moments, sums: [OnceCell::new(), OnceCell::new()] }
-    }
-
-    fn of(&self, renewed: bool) -> &Sum {
-        let way = usize::from(renewed);
-        self.sums[way].get_or_init(|| Sum {
-            transforms: self.outcomes[way].each_ref().map(|o| o.transform(&self.job, &self.failure)),
-            moments: self.moments[way],
+    /// What one point may cost under a choice.
+    pub fn of(&self, point: usize, renewed: bool) -> &Sum {
+        let (p, way) = (&self.points[point], usize::from(renewed));
+        p.sums[way].get_or_init(|| {
+            let key = || {
+                let mut out = KeyOf::kind("sum");
+                out.figure(self.lattice.step());
+                p.money.key(&mut out);
+                p.outcomes[way].iter().for_each(|o| o.key(&mut out));
+                out.key()
+            };
+            let bytes = |_: &Arc<Sum>| 3 * 16 * FREQUENCIES;
+            self.budget.remembered(key, bytes, || {
+                let (job, failure) = amounts(self.lattice, &p.money);
+                let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&job, &failure));
+                Arc::new(Sum { transforms, moments: p.outcomes[way].each_ref().map(|o| o.moments(&p.money)) })
+            })
         })
     }
 }
 
+/// Mean and standard deviation of a mixture.
+fn spread(moments: &[(f64, f64); 3], weights: [f64; 3]) -> (f64, f64) {
+    let levels = || moments.iter().zip(weights);
+    let mean: f64 = levels().map(|((m, _), w)| w * m).sum();
+    let variance: f64 = levels().map(|((m, v), w)| w * (v + (m - mean).powi(2))).sum();
+    (mean, variance.max(0.0).sqrt())
+}
+
 /// How far the lattice must reach: the mean of the dearest scenario under the dearest choices, some standard
 /// deviations, and the dearest single failure.
-fn reach(outcomes: &[[[Outcomes; 3]; 2]], money: &[PointAmounts], work: [f64; 3]) -> f64 {
+fn reach(points: &[LatticePoint], work: [f64; 3]) -> f64 {
     let level = |l: usize| {
         let (mut mean, mut variance) = (work[l], 0.0);
-        for (ways, money) in outcomes.iter().zip(money) {
-            let [left, renewed] = [0, 1].map(|way| ways[way][l].moments(money));
+        for p in points {
+            let [left, renewed] = [0, 1].map(|way: usize| p.outcomes[way][l].moments(&p.money));
             mean += left.0.max(renewed.0);
             variance += left.1.max(renewed.1);
         }
         mean + f64::from(DEVIATIONS) * variance.sqrt()
     };
-    let most = money.iter().map(PointAmounts::most).fold(0.0, f64::max);
+    let most = points.iter().map(|p| p.money.most()).fold(0.0, f64::max);
     (0..3).map(level).fold(0.0, f64::max) + most
 }
 

@@ -40,6 +40,11 @@ impl Distribution {
         self.middle + (on_steps - self.middle) * self.stretch - self.saved
     }
 
+    /// Steps that it is told on.
+    pub fn steps(&self) -> usize {
+        self.chances.len()
+    }
+
     /// Mean.
     pub fn mean(&self) -> f64 {
         self.middle - self.saved

@@ -54,6 +54,11 @@ impl Lattice {
         Self { step: reach.exp2() / STEPS as f64 }
     }
 
+    /// One step.
+    pub fn step(self) -> f64 {
+        self.step
+    }
+
     /// Adds a chance of an amount to the chances by step.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     fn split(self, amount: f64, chance: f64, out: &mut Vec<(usize, f64)>) {

@@ -4,6 +4,7 @@
 
 use realfft::num_complex::Complex64;
 
+use crate::base::memory::KeyOf;
 use crate::base::pert::{middles, pert_variance};
 use crate::money::lattice::{FREQUENCIES, Lattice, Transform};
 use crate::money::point_cost::PointCost;
@@ -73,6 +74,15 @@ impl PointAmounts {
         Self { job, mishap }
     }
 
+    /// Everything that it holds.
+    pub fn key(&self, out: &mut KeyOf) {
+        for amount in [&self.job, &self.mishap] {
+            out.add(&amount.values.len());
+            amount.values.iter().for_each(|(x, p)| out.figures(&[*x, *p]));
+            out.figure(amount.variance);
+        }
+    }
+
     /// The dearest that one failure may be.
     pub fn most(&self) -> f64 {
         self.job.most() + self.mishap.most()
@@ -111,6 +121,11 @@ impl Outcomes {
         // What overdue work renews now is paid elsewhere; what it fits may fail in its turn.
         let late = |mass: f64, share: Option<f64>| (mass * share.unwrap_or(0.0), mass * (1.0 - share.unwrap_or(0.0)));
         let all = money.expected_renewals(1.0);
+        if renewed && shares.is_none() {
+            add(&mut out.job, 0.0, z.immune);
+            add(&mut out.job, all, 1.0 - z.immune);
+            return out;
+        }
         let (done, left) = late(z.immune, shares.map(|o| o.immune));
         if renewed {
             add(&mut out.none, 0.0, done);
@@ -143,6 +158,11 @@ impl Outcomes {
             }
         }
         out
+    }
+
+    /// Everything that it holds.
+    pub fn key(&self, out: &mut KeyOf) {
+        [&self.none, &self.job, &self.failure].into_iter().for_each(|p| out.figures(p));
     }
 
     /// Mean and variance.

@@ -13,6 +13,7 @@ use crate::documents::family::Family;
 use crate::documents::strands::strands;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::remembered;
 use crate::inference::setting::{Setting, View};
 use crate::money::job_cost::{self, JobCost};
 use crate::reliability::care::{self, Weights};
@@ -65,7 +66,11 @@ impl PointCost {
         // A part bought new today is the revised one where there is one: of those susceptible before, some are not.
         let (_, plan) = setting.life_factors(applicable_point, EvidenceMask::ALL, CareLevel::Ordinary);
         let life_factor = plan * a.grade(c.buyer.parts);
-        let mut fresh = fresh_failures(setting.horizon, curves.revised(), life_factor, setting.usage_a_year);
+        let mut fresh = setting.budget.remembered(
+            || remembered::fresh(setting, view, life_factor),
+            |f: &Vec<f64>| 8 * f.len(),
+            || fresh_failures(setting.horizon, curves.revised(), life_factor, setting.usage_a_year),
+        );
         if !applicable_point.built_revised && lives.revised_share < lives.share {
             let still = lives.revised_share / lives.share;
             fresh.iter_mut().for_each(|f| *f *= still);

@@ -179,7 +179,7 @@ impl<'s, 'a> PlanInputs<'s, 'a> {
 
 impl PlanInputs<'_, '_> {
     /// Follows a policy. One that is chosen, or that looks for the least cost, is settled by how far the bill may go.
-    fn under(&self, policy: MaintenancePolicy, bill: &BillLattice, lambda: f64, chosen: bool) -> Followed {
+    fn under(&self, policy: MaintenancePolicy, bill: &BillLattice<'_>, lambda: f64, chosen: bool) -> Followed {
         let mut whys = self.whys(policy);
         let mut renewed = self.renewed(policy, &whys);
         let least = policy == MaintenancePolicy::LeastCost;
@@ -187,7 +187,7 @@ impl PlanInputs<'_, '_> {
             let turned = |w: &Option<RenewWhy>| matches!(w, None | Some(RenewWhy::Cheaper | RenewWhy::Overdue { .. }));
             let free: Vec<bool> = self.choices.iter().zip(&whys).map(|(c, w)| c.own.is_none() && turned(w)).collect();
             let lambda = if least { lambda } else { 0.0 };
-            let settled = settle(bill, &mut renewed, &free, lambda);
+            let settled = settle(bill, &mut renewed, &free, lambda, self.context.setting.budget);
             for (why, renewed) in whys.iter_mut().zip(&renewed) {
                 match (&why, renewed) {
                     (None, true) => *why = Some(RenewWhy::Risk),

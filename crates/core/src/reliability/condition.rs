@@ -116,7 +116,7 @@ enum Bent<'p> {
 
 impl<'p, 'a> Survival<'p, 'a> {
     fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
-        let by_usage = |t: &Table<'_>| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.life_factor)).collect();
+        let by_usage = |t: &Table| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.life_factor)).collect();
         let by_distance = cycle.curves.usage.as_ref().map_or_else(|| vec![1.0; PAST_CELLS + 1], by_usage);
         Self::of(cycle, by_distance, if cycle.curves.age.is_none() { Bent::Not } else { Bent::Once })
     }

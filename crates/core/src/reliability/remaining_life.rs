@@ -145,6 +145,13 @@ impl RemainingLife {
         None
     }
 
+    /// About how many bytes it takes.
+    #[must_use]
+    pub fn bytes(&self) -> usize {
+        let shares = self.overdue.as_ref().map_or(0, |o| 8 * o.cells.len());
+        8 * self.cells.len() + shares + 128
+    }
+
     /// First failures in each of the plan's equal cells.
     #[must_use]
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]

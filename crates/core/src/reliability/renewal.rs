@@ -12,7 +12,7 @@ use crate::reliability::survival_table::Curves;
 /// `fresh` is the life of the part fitted and `kappa` its life factor under the plan.
 #[must_use]
 #[allow(clippy::cast_precision_loss)]
-pub fn fresh_failures(horizon: f64, fresh: &Curves<'_>, life_factor: f64, usage_a_year: f64) -> Vec<f64> {
+pub fn fresh_failures(horizon: f64, fresh: &Curves, life_factor: f64, usage_a_year: f64) -> Vec<f64> {
     // Survival at every half cell: even ones are edges, odd ones middles.
     let half = horizon / (2 * PLAN_CELLS) as f64;
     let alive: Vec<f64> = (0..=2 * PLAN_CELLS)
@@ -36,7 +36,7 @@ pub fn fresh_failures(horizon: f64, fresh: &Curves<'_>, life_factor: f64, usage_
 /// The same for a life that is shorter than half a cell, which the grid cannot follow: over many lives a part
 /// fails once in its mean life (the elementary renewal theorem, any reliability text).
 #[allow(clippy::cast_precision_loss)]
-fn in_proportion(horizon: f64, fresh: &Curves<'_>, life_factor: f64, usage_a_year: f64) -> Vec<f64> {
+fn in_proportion(horizon: f64, fresh: &Curves, life_factor: f64, usage_a_year: f64) -> Vec<f64> {
     const FINE: usize = 64;
     let cell = horizon / PLAN_CELLS as f64;
     let step = cell / FINE as f64;

@@ -18,7 +18,7 @@ impl AgeTable {
     const TICKS: f64 = 4_294_967_296.0;
 
     #[allow(clippy::cast_precision_loss)]
-    pub(crate) fn new(table: &Table<'_>, life_factor: f64, reach: f64) -> Self {
+    pub(crate) fn new(table: &Table, life_factor: f64, reach: f64) -> Self {
         let step = reach / (Self::CELLS - 2) as f64;
         let (alive, _) = table.on_grid(step / life_factor, Self::CELLS + 1);
         let mut cells = Box::new([(0.0, 0.0); Self::CELLS]);
@@ -45,7 +45,7 @@ impl AgeTable {
 /// Survival on one clock at a fixed distance beyond every past edge: the curve on a grid that the
 /// past edges share, read between its points by cubic Hermite interpolation.
 pub(crate) struct SurvivalGrid<'c> {
-    table: &'c Table<'c>,
+    table: &'c Table,
     life_factor: f64,
     step: f64,
     pub(crate) alive: Vec<f64>,
@@ -61,7 +61,7 @@ pub(crate) const OUTRIGHT: usize = 6;
 impl<'c> SurvivalGrid<'c> {
     /// A grid of this step from 0 to beyond `reach`; none when it would be too long.
     #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    pub(crate) fn new(table: &'c Table<'c>, life_factor: f64, step: f64, reach: f64) -> Option<Self> {
+    pub(crate) fn new(table: &'c Table, life_factor: f64, step: f64, reach: f64) -> Option<Self> {
         if step <= 0.0 || reach / step > GRID_MOST {
             return None;
         }
@@ -106,9 +106,8 @@ impl<'c> PreparedPart<'c> {
     #[allow(clippy::cast_precision_loss)]
     pub fn new(path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> Self {
         let (curves, life_factor, cells) = (cycle.curves, cycle.life_factor, PAST_CELLS as f64);
-        let on_grid = |table: &'c Table<'c>, now: f64, ahead: f64| {
-            SurvivalGrid::new(table, life_factor, now / cells, now + ahead)
-        };
+        let on_grid =
+            |table: &'c Table, now: f64, ahead: f64| SurvivalGrid::new(table, life_factor, now / cells, now + ahead);
         let usage = curves.usage.as_ref().and_then(|t| on_grid(t, path.usage_now(), ahead));
         let bends = !path.is_straight();
         let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| on_grid(t, path.age_now(), ahead / usage_a_year));

@@ -1,20 +1,22 @@
 //! Survival read off tables: each mixture is computed once on a fine table; every life factor, start and
 //! remaining life then reads that table by cubic interpolation.
 
+use std::cell::OnceCell;
+
 use crate::base::numeric::hermite;
 use crate::reliability::mixture::{Life, WeibullMixture};
 
 /// A pool's survival by cubic interpolation between `Table::CELLS` equal cells; the error stays below
 /// 1e-5. Beyond the last cell it is taken from the curves themselves.
 #[derive(Debug, Clone)]
-pub struct Table<'a> {
-    pool: &'a WeibullMixture,
+pub struct Table {
+    pool: WeibullMixture,
     per_x: f64,
     /// Survival at each cell's beginning, and its slope over one cell.
     points: Vec<(f64, f64)>,
 }
 
-impl<'a> Table<'a> {
+impl Table {
     const CELLS: usize = 384;
     /// Near zero a curve may be too steep to interpolate; there it is computed outright.
     const OUTRIGHT: f64 = 4.0;
@@ -23,13 +25,13 @@ impl<'a> Table<'a> {
     /// nothing is claimed.
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
-    pub fn new(pool: &'a WeibullMixture, reach: f64) -> Option<Self> {
+    pub fn new(pool: &WeibullMixture, reach: f64) -> Option<Self> {
         if pool.is_empty() {
             return None;
         }
         let step = (reach.min(pool.exhausted()) / Self::CELLS as f64).max(f64::MIN_POSITIVE);
         let (alive, slope) = pool.on_grid(step, Self::CELLS + 1);
-        Some(Self { pool, per_x: 1.0 / step, points: alive.into_iter().zip(slope).collect() })
+        Some(Self { pool: pool.clone(), per_x: 1.0 / step, points: alive.into_iter().zip(slope).collect() })
     }
 
     /// Share alive at `x ≥ 0`.
@@ -75,17 +77,17 @@ impl<'a> Table<'a> {
 
 /// A life's tables on both clocks; none on a clock of which nothing is claimed.
 #[derive(Debug, Clone)]
-pub struct Curves<'a> {
+pub struct Curves {
     /// On the usage clock.
-    pub usage: Option<Table<'a>>,
+    pub usage: Option<Table>,
     /// On the age clock.
-    pub age: Option<Table<'a>>,
+    pub age: Option<Table>,
 }
 
-impl<'a> Curves<'a> {
+impl Curves {
     /// Tables that reach as far as asked on each clock, life factors counted in.
     #[must_use]
-    pub fn new(life: &'a Life, usage: f64, age: f64) -> Self {
+    pub fn new(life: &Life, usage: f64, age: f64) -> Self {
         Self { usage: Table::new(&life.usage, usage), age: Table::new(&life.age, age) }
     }
 
@@ -98,26 +100,35 @@ impl<'a> Curves<'a> {
     }
 }
 
-/// The tables of a point's first and revised part.
+/// The tables of a point's first and revised part, made when they are first read.
 #[derive(Debug, Clone)]
 pub struct PointCurves<'a> {
-    /// As first built.
-    pub first: Curves<'a>,
-    revised: Option<Curves<'a>>,
+    lives: [&'a Life; 2],
+    reach: (f64, f64),
+    first: OnceCell<Curves>,
+    revised: OnceCell<Curves>,
 }
 
 impl<'a> PointCurves<'a> {
-    /// Tables for both lives; one serves for both where they are the same.
+    /// Tables for both lives that reach so far in usage and age; one serves for both where they are the same.
     #[must_use]
     pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64) -> Self {
-        let own = (first != revised).then(|| Curves::new(revised, usage, age));
-        Self { first: Curves::new(first, usage, age), revised: own }
+        Self { lives: [first, revised], reach: (usage, age), first: OnceCell::new(), revised: OnceCell::new() }
+    }
+
+    /// As first built.
+    #[must_use]
+    pub fn first(&self) -> &Curves {
+        self.first.get_or_init(|| Curves::new(self.lives[0], self.reach.0, self.reach.1))
     }
 
     /// Of the revised part; those of the first where there is none.
     #[must_use]
-    pub fn revised(&self) -> &Curves<'a> {
-        self.revised.as_ref().unwrap_or(&self.first)
+    pub fn revised(&self) -> &Curves {
+        if self.lives[0] == self.lives[1] {
+            return self.first();
+        }
+        self.revised.get_or_init(|| Curves::new(self.lives[1], self.reach.0, self.reach.1))
     }
 }
 
@@ -125,7 +136,7 @@ impl<'a> PointCurves<'a> {
 #[derive(Debug, Clone, Copy)]
 pub struct Cycle<'a> {
     /// Its life curves.
-    pub curves: &'a Curves<'a>,
+    pub curves: &'a Curves,
     /// Its life factor κ, positive.
     pub life_factor: f64,
 }

@@ -1,0 +1,108 @@
+//! The key under which following a point is remembered: everything that it depends on.
+
+use crate::base::memory::{Key, KeyOf};
+use crate::documents::care_level::LEVELS;
+use crate::documents::job::PartGrade;
+use crate::documents::paper::LedgerEntry;
+use crate::evidence::intervals::performed;
+use crate::evidence::kept::Practice;
+use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::setting::{Setting, View};
+use crate::reliability::care;
+use crate::reliability::mixture::{Life, PointLives};
+use crate::reliability::plan_grid::FutureGrid;
+use crate::reliability::usage_path::PastPath;
+
+/// What is common to all points of one candidate.
+pub(crate) fn of_candidate(path: &PastPath, built: jiff::civil::Date, figures: &[f64]) -> KeyOf {
+    let mut out = KeyOf::kind("candidate");
+    out.figures(&path.ages);
+    out.figure(path.usage_now());
+    out.add(&built);
+    out.figures(figures);
+    out
+}
+
+/// A life on both clocks.
+fn life(out: &mut KeyOf, of: &Life) {
+    for pool in [&of.usage, &of.age] {
+        out.add(&pool.curves().len());
+        for (weight, curve) in pool.curves() {
+            out.figures(&[*weight, curve.shape, curve.scale]);
+        }
+    }
+}
+
+/// The lives that a point is seen through.
+pub(crate) fn lives(out: &mut KeyOf, of: &PointLives) {
+    life(out, &of.first);
+    life(out, &of.revised);
+    out.figures(&[of.share, of.revised_share]);
+}
+
+fn entry(out: &mut KeyOf, setting: &Setting<'_>, e: &LedgerEntry) {
+    let a = setting.assumptions;
+    out.figures(&[e.usage.on_clock(), a.credibility(e.evidence), a.grade(e.grade)]);
+    out.add(&e.date);
+    out.add(&(e.reason.map(|r| r as u8), e.revised, e.first_design));
+}
+
+/// All that decides how far the tables of a point reach.
+fn reach(out: &mut KeyOf, setting: &Setting<'_>, view: &View<'_, '_>) {
+    let (a, s) = (setting.assumptions, view.applicable_point);
+    for mask in [EvidenceMask::ALL, EvidenceMask::SURVIVED, EvidenceMask::REFERENCE] {
+        for level in LEVELS {
+            let (past, plan) = setting.life_factors(s, mask, level);
+            out.figures(&[past, plan]);
+        }
+    }
+    out.figures(&[a.grade(PartGrade::Original), a.grade(PartGrade::Unknown)]);
+    s.entries.iter().for_each(|e| out.figure(a.grade(e.grade)));
+}
+
+/// The failures of a part fitted now, under a life factor of the plan.
+pub(crate) fn fresh(setting: &Setting<'_>, view: &View<'_, '_>, life_factor: f64) -> Key {
+    let mut out = setting.key.clone();
+    out.add(&"fresh");
+    lives(&mut out, view.lives);
+    reach(&mut out, setting, view);
+    out.figure(life_factor);
+    out.key()
+}
+
+/// A point under the evidence that counts, on a grid.
+pub(crate) fn scenarios(
+    setting: &Setting<'_>,
+    view: &View<'_, '_>,
+    grid: &FutureGrid,
+    mask: EvidenceMask,
+    trace: bool,
+) -> Key {
+    let (a, s) = (setting.assumptions, view.applicable_point);
+    let mut out = setting.key.clone();
+    out.figures(&grid.edges);
+    out.add(&(&grid.knots, mask.papers, trace, s.built_revised));
+    out.figure(grid.horizon);
+    lives(&mut out, view.lives);
+    reach(&mut out, setting, view);
+    for level in LEVELS {
+        let (past, plan) = setting.life_factors(s, mask, level);
+        out.figures(&[past, plan]);
+    }
+    let delays = LEVELS.map(|level| s.point.repair_delay * care::patience(level, a));
+    out.figures(&delays);
+    out.figures(&[s.fit.share, s.point.survivable.get(), s.paper_kept]);
+    out.figures(&[a.grade_unknown, a.completeness_least, a.renewed_sound, a.renewed_sound_scheduled]);
+    out.add(&s.point.revision.as_ref().and_then(|r| r.from));
+    out.add(&s.entries.len());
+    s.entries.iter().for_each(|e| entry(&mut out, setting, e));
+    out.add(&s.schedule.is_some());
+    if let Some(i) = s.schedule {
+        out.figures(&[i.usage.unwrap_or(0.0), i.years.unwrap_or(0.0)]);
+        out.figures(&Practice::of(setting.candidate, s.family, i, mask.papers, a).with(0.0));
+        let done = performed(setting.candidate, s.family, i);
+        out.add(&done.len());
+        done.iter().for_each(|e| entry(&mut out, setting, e));
+    }
+    out.key()
+}
