@@ -15,7 +15,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-PROGRAM = ROOT / "target/debug/ticksage"
+PROGRAM = ROOT / "target/release/ticksage"
 
 
 class Yard:

@@ -5,7 +5,7 @@
 # As root it tries a full disk too. Usage: scripts/attack.sh [requests|faults|load]...
 set -euo pipefail
 cd "$(dirname "$0")/.."
-[ -x target/debug/ticksage ] || { echo "Build the program first: cargo build --bin ticksage" >&2; exit 1; }
+[ -x target/release/ticksage ] || { echo "Build the program first: cargo build --release --bin ticksage" >&2; exit 1; }
 parts=("${@:-requests faults load}")
 # shellcheck disable=SC2128,SC2206
 parts=(${parts[*]})

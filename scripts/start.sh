@@ -3,6 +3,6 @@
 # Ctrl-C stops what was started, and only that. Arguments go to `ticksage serve` (see --help).
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
 say "Building the program (some minutes the first time)"
-cargo build --quiet --bin ticksage || stop "The program could not be built: see the messages above."
+cargo build --release --quiet --bin ticksage || stop "The program could not be built: see the messages above."
 say "Starting"
-exec target/debug/ticksage serve --demo demo "$@"
+exec "${CARGO_TARGET_DIR:-target}/release/ticksage" serve --demo demo "$@"

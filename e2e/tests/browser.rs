@@ -8,13 +8,10 @@
 use std::io::{BufRead, BufReader, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
-use std::sync::{Mutex, PoisonError, mpsc};
+use std::sync::{Mutex, PoisonError};
 
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::{read_candidate, read_family};
-use ticksage_server::history_service::{HistoryService, read_reports, start_simulated};
-use ticksage_server::scan_session::{Adapter, Adapters};
-use ticksage_server::{Config, adapter, start};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 
@@ -33,6 +30,8 @@ struct Stage {
 struct Served {
     url: String,
     address: String,
+    /// Ends the program when its input closes.
+    _shell: Child,
 }
 
 /// Two cores: one journey at a time. Held for the whole run; the browser and the database go with this process.
@@ -64,45 +63,34 @@ async fn load_demo(store: &Store) {
     }
 }
 
-/// Serves the application on a new database.
+/// The program that people start, built beforehand.
+fn program() -> PathBuf {
+    let target = std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from);
+    let program = target.join("release/ticksage");
+    assert!(
+        program.exists(),
+        "the program is not built: run scripts/test.sh, or `cargo build --release --bin ticksage`"
+    );
+    program
+}
+
+/// Serves the application on a new database: with the demo and its stand-ins, or empty.
 fn serve(cluster: &Cluster, database: &str) -> Served {
     let url = cluster.create_database(database).unwrap();
-    let (tell, told) = mpsc::channel();
-    let database = url.clone();
-    std::thread::spawn(move || {
-        actix_web::rt::System::new().block_on(async move {
-            let store = Store::open(&database).unwrap();
-            store.migrate().await.unwrap();
-            let reports = read_reports(&root().join("demo/history")).unwrap();
-            let (service, service_port) = start_simulated(reports, 0).unwrap();
-            actix_web::rt::spawn(service);
-            let history = HistoryService { url: Some(format!("http://127.0.0.1:{service_port}")), patience: None };
-            let (mut adapters, mut plugged) = (Adapters::default(), Vec::new());
-            for scenario in adapter::read_scenarios(&root().join("demo/scans")).unwrap() {
-                let (name, suits) = (scenario.name.clone(), Some(scenario.suits.clone()));
-                let running = adapter::start(scenario, 0).await.unwrap();
-                adapters.list.push(Adapter { name, address: running.address, simulated: true, suits });
-                plugged.push(running);
-            }
-            let web = Some(root().join("web/dist"));
-            let config = Config {
-                address: "127.0.0.1".to_owned(),
-                port: 0,
-                // A name under which the browser finds it as another machine would.
-                hosts: vec!["yard.example".to_owned()],
-                web,
-                history,
-                cleaner: Default::default(),
-                adapters,
-                access: Default::default(),
-                tls: None,
-            };
-            let (server, port) = start(store, &config).unwrap();
-            tell.send(port).unwrap();
-            server.await.unwrap();
-        });
-    });
-    Served { url, address: format!("http://127.0.0.1:{}", told.recv().unwrap()) }
+    // A shell ends the program when this process goes, however that ends.
+    let mut command = Command::new("sh");
+    command.args(["-c", "\"$@\" & program=$!; read -r _; kill -INT $program; wait $program", "sh"]).arg(program());
+    // A name under which the browser finds it as another machine would.
+    command.args(["serve", "--port", "0", "--host", "yard.example", "--web"]).arg(root().join("web/dist"));
+    command.args(["--database-url", &url]);
+    if database == "demo" {
+        command.arg("--demo").arg(root().join("demo"));
+    }
+    let mut shell = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().unwrap();
+    let mut said = String::new();
+    BufReader::new(shell.stdout.take().unwrap()).read_line(&mut said).unwrap();
+    let address = said.split_whitespace().find(|w| w.starts_with("http://")).unwrap_or_else(|| panic!("{said}"));
+    Served { url, address: address.to_owned(), _shell: shell }
 }
 
 /// A reading that no clock shows, as no route would store it.

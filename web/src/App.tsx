@@ -5,27 +5,53 @@ import { ApiError, isJudged, useLetIn, type YardEntry } from "./lib/api";
 import { useCandidate } from "./lib/hooks";
 import { useWhatIf, type WhatIf } from "./lib/whatIf";
 import { Page, Shell, Waiting, isTyping, stops } from "./parts/Shell";
-import { BillScreen } from "./screens/bill/Bill";
 import { Mend } from "./screens/mend/Mend";
 import { Point } from "./screens/point/Point";
-import { paperParts, Papers } from "./screens/papers/Papers";
-import { ScanScreen } from "./screens/walk/Scan";
+import { paperParts } from "./screens/papers/parts";
 import { RoadAhead } from "./screens/road/RoadAhead";
-import { Verdict } from "./screens/verdict/Verdict";
 import { WalkRound } from "./screens/walk/WalkRound";
 import { Yard } from "./screens/yard/Yard";
+
+/** In the place of a part that could not be fetched. */
+function Unreachable() {
+  return (
+    <Page
+      title="This part is not here yet"
+      lead="It could not be fetched: the connection is gone, or the application does not answer."
+    >
+      <button type="button" className="btn btn-main mt-4" onClick={() => location.reload()}>
+        Try again
+      </button>
+    </Page>
+  );
+}
+
+type Anything = Awaited<ReturnType<Parameters<typeof lazy>[0]>>["default"];
+
+/** A part that comes when it is asked for. */
+function part<C extends Anything>(fetch: () => Promise<{ default: C }>) {
+  return lazy(() => fetch().catch(() => ({ default: Unreachable as unknown as C })));
+}
 
 // What is not on the first page comes when it is asked for; `later` fetches it all once the first page stands, so that
 // it is there without a connection.
 const pages = {
-  newAdvert: () => import("./screens/advert/NewAdvert"),
-  editAdvert: () => import("./screens/advert/EditAdvert"),
-  side: () => import("./screens/side/SideBySide"),
+  newAdvert: () => import("./screens/advert/NewAdvert").then((m) => ({ default: m.NewAdvert })),
+  editAdvert: () => import("./screens/advert/EditAdvert").then((m) => ({ default: m.EditAdvert })),
+  side: () => import("./screens/side/SideBySide").then((m) => ({ default: m.SideBySide })),
+  papers: () => import("./screens/papers/Papers").then((m) => ({ default: m.Papers })),
+  bill: () => import("./screens/bill/Bill").then((m) => ({ default: m.BillScreen })),
+  scan: () => import("./screens/walk/Scan").then((m) => ({ default: m.ScanScreen })),
+  verdict: () => import("./screens/verdict/Verdict").then((m) => ({ default: m.Verdict })),
 };
-const NewAdvert = lazy(() => pages.newAdvert().then((m) => ({ default: m.NewAdvert })));
-const EditAdvert = lazy(() => pages.editAdvert().then((m) => ({ default: m.EditAdvert })));
-const SideBySide = lazy(() => pages.side().then((m) => ({ default: m.SideBySide })));
-const LATER_MS = 4000;
+const NewAdvert = part(pages.newAdvert);
+const EditAdvert = part(pages.editAdvert);
+const SideBySide = part(pages.side);
+const Papers = part(pages.papers);
+const BillScreen = part(pages.bill);
+const ScanScreen = part(pages.scan);
+const Verdict = part(pages.verdict);
+const LATER_MS = 1000;
 
 function later() {
   setTimeout(() => {
@@ -34,9 +60,9 @@ function later() {
 }
 
 // What nobody needs without a connection comes when it is asked for.
-const Devices = lazy(() => import("./screens/devices/Devices").then((m) => ({ default: m.Devices })));
-const Pair = lazy(() => import("./screens/devices/Pair").then((m) => ({ default: m.Pair })));
-const Shared = lazy(() => import("./screens/verdict/Shared").then((m) => ({ default: m.Shared })));
+const Devices = part(() => import("./screens/devices/Devices").then((m) => ({ default: m.Devices })));
+const Pair = part(() => import("./screens/devices/Pair").then((m) => ({ default: m.Pair })));
+const Shared = part(() => import("./screens/verdict/Shared").then((m) => ({ default: m.Shared })));
 
 interface Screen {
   name: string;
@@ -102,7 +128,7 @@ function CandidateRoute() {
         {family && point ? (
           <Point view={tried.view} stored={tried.stored} at={{ family, point }} />
         ) : (
-          shown.render(tried, part)
+          <Suspense fallback={<p role="status">One moment.</p>}>{shown.render(tried, part)}</Suspense>
         )}
       </Shell>
     );

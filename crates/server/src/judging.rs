@@ -116,8 +116,13 @@ impl Judgements {
 
 /// Judges with every source's own view.
 pub(crate) async fn judge(candidate: Candidate, families: Vec<Family>) -> Result<Judged, Problem> {
+    judge_to(candidate, families, Depth::Sources).await
+}
+
+/// Judges to a depth.
+pub(crate) async fn judge_to(candidate: Candidate, families: Vec<Family>, depth: Depth) -> Result<Judged, Problem> {
     let made = compute(move |budget| {
-        let whole = assess_within(&candidate, &families, &table(), Depth::Sources, budget)?;
+        let whole = assess_within(&candidate, &families, &table(), depth, budget)?;
         let line = short_assessment(&whole);
         Ok((whole, line))
     });

@@ -6175,7 +6175,13 @@ export interface operations {
     };
     try_out: {
         parameters: {
-            query?: never;
+            query?: {
+                /**
+                 * @description Leaves out each source's own view of every point and the steps of the why before the papers: for a slider that
+                 *     still moves. Figures that both hold are the same.
+                 */
+                lean?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6205,6 +6211,15 @@ export interface operations {
             };
             /** @description It comes under a name, or from a page, that has no business here */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such record */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -324,7 +324,8 @@ export const api = {
     ask(
       client.GET("/families/{id}/jobs/{job}/quotes", { params: { path: { id, job }, query: { currency } } }),
     ),
-  tryOut: (body: Candidate) => ask(client.POST("/assess", { body })),
+  tryOut: (body: Candidate, lean = false) =>
+    ask(client.POST("/assess", { params: { query: { lean } }, body })),
   pointDetail: (at: PointRef, body: Candidate) =>
     ask(
       client.POST("/assess/points/{family}/{point}", {

@@ -41,7 +41,13 @@ export interface Patch {
 interface State {
   id: string | null;
   patch: Patch;
-  answer: { view: CandidateView; candidate: Candidate; assessment: Assessment } | null;
+  answer: {
+    view: CandidateView;
+    candidate: Candidate;
+    assessment: Assessment;
+    /** Whether it leaves out sources and the why, which are then as they were last told. */
+    lean: boolean;
+  } | null;
   problem: string | null;
 }
 
@@ -106,7 +112,9 @@ function known(view: CandidateView, candidate: Candidate): Assessment | null {
   const asked = question(candidate);
   if (asked === question(view.candidate)) return view.assessment;
   const { answer } = state;
-  return answer && answer.view === view && question(answer.candidate) === asked ? answer.assessment : null;
+  return answer && !answer.lean && answer.view === view && question(answer.candidate) === asked
+    ? answer.assessment
+    : null;
 }
 
 // One question is on its way at a time; when it is answered, the latest goes out.
@@ -114,18 +122,40 @@ let waiting: { view: CandidateView; candidate: Candidate } | null = null;
 let flying = false;
 let round = 0;
 
+/** A finger that has not moved for so long has come to rest. */
+const REST_MS = 200;
+let moved = 0;
+
+/** A lean answer, with what it leaves out as it was last told. */
+function filled(lean: Assessment, last: Assessment): Assessment {
+  const before = new Map(last.points.map((p) => [`${p.at.family}/${p.at.point}`, p]));
+  const points = lean.points.map((p) => {
+    const known = before.get(`${p.at.family}/${p.at.point}`);
+    return known ? { ...p, sources: known.sources, why: known.why } : p;
+  });
+  return { ...lean, points };
+}
+
 async function fly() {
   flying = true;
   while (waiting) {
-    const { view, candidate } = waiting;
-    waiting = null;
+    const asked = waiting;
+    const { view, candidate } = asked;
     const mine = round;
+    // While the finger moves the answer may be lean; where it came to rest it is whole.
+    const lean = performance.now() - moved < REST_MS;
     try {
-      const assessment = await api.tryOut(candidate);
+      const last = state.answer?.view === view ? state.answer.assessment : view.assessment;
+      const told = await api.tryOut(candidate, lean);
+      const after = waiting as typeof waiting | null;
+      if (after === asked && (!lean || mine !== round)) waiting = null;
       // Put back meanwhile: nobody waits for it.
       if (mine !== round || state.id !== view.id) continue;
-      set({ ...state, answer: { view, candidate, assessment }, problem: null });
+      const assessment = lean ? filled(told, last) : told;
+      set({ ...state, answer: { view, candidate, assessment, lean }, problem: null });
+      if (after === asked && lean) await new Promise((r) => setTimeout(r, REST_MS));
     } catch (e) {
+      if ((waiting as typeof waiting | null) === asked) waiting = null;
       const problem = e instanceof ApiError ? e.message : "It could not be tried out.";
       if (mine === round && state.id === view.id && !waiting) set({ ...state, problem });
     }
@@ -140,10 +170,11 @@ function send(view: CandidateView, patch: Patch) {
   if (assessment) {
     round += 1;
     waiting = null;
-    set({ ...state, answer: { view, candidate, assessment }, problem: null });
+    set({ ...state, answer: { view, candidate, assessment, lean: false }, problem: null });
     return;
   }
   waiting = { view, candidate };
+  moved = performance.now();
   if (!flying) void fly();
 }
 

@@ -10,7 +10,7 @@ use std::hash::{Hash, Hasher};
 use std::sync::{Arc, Mutex, PoisonError};
 
 /// Bytes that are kept unless told otherwise.
-pub const BYTES: usize = 64 << 20;
+pub const BYTES: usize = 40 << 20;
 
 /// A key of everything that something depends on.
 pub type Key = u128;

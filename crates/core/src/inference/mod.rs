@@ -7,6 +7,7 @@ pub mod context;
 pub mod depth;
 pub mod evidence_mask;
 pub mod findings;
+pub(crate) mod following;
 pub mod joint_posterior;
 pub mod posterior;
 pub(crate) mod remembered;

@@ -2,26 +2,16 @@
 
 use crate::base::memory::{Key, KeyOf};
 use crate::documents::care_level::LEVELS;
-use crate::documents::job::PartGrade;
 use crate::documents::paper::LedgerEntry;
 use crate::evidence::intervals::performed;
 use crate::evidence::kept::Practice;
 use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::setting::{Setting, View};
 use crate::reliability::care;
+use crate::reliability::condition::History;
 use crate::reliability::mixture::{Life, PointLives};
 use crate::reliability::plan_grid::FutureGrid;
-use crate::reliability::usage_path::PastPath;
-
-/// What is common to all points of one candidate.
-pub(crate) fn of_candidate(path: &PastPath, built: jiff::civil::Date, figures: &[f64]) -> KeyOf {
-    let mut out = KeyOf::kind("candidate");
-    out.figures(&path.ages);
-    out.figure(path.usage_now());
-    out.add(&built);
-    out.figures(figures);
-    out
-}
+use crate::reliability::survival_table::Cycle;
 
 /// A life on both clocks.
 fn life(out: &mut KeyOf, of: &Life) {
@@ -47,17 +37,10 @@ fn entry(out: &mut KeyOf, setting: &Setting<'_>, e: &LedgerEntry) {
     out.add(&(e.reason.map(|r| r as u8), e.revised, e.first_design));
 }
 
-/// All that decides how far the tables of a point reach.
-fn reach(out: &mut KeyOf, setting: &Setting<'_>, view: &View<'_, '_>) {
-    let (a, s) = (setting.assumptions, view.applicable_point);
-    for mask in [EvidenceMask::ALL, EvidenceMask::SURVIVED, EvidenceMask::REFERENCE] {
-        for level in LEVELS {
-            let (past, plan) = setting.life_factors(s, mask, level);
-            out.figures(&[past, plan]);
-        }
-    }
-    out.figures(&[a.grade(PartGrade::Original), a.grade(PartGrade::Unknown)]);
-    s.entries.iter().for_each(|e| out.figure(a.grade(e.grade)));
+/// How far the tables of a point reach: their steps follow from it.
+fn reach(out: &mut KeyOf, view: &View<'_, '_>) {
+    let (usage, age) = view.curves.reach();
+    out.figures(&[usage, age]);
 }
 
 /// The failures of a part fitted now, under a life factor of the plan.
@@ -65,8 +48,39 @@ pub(crate) fn fresh(setting: &Setting<'_>, view: &View<'_, '_>, life_factor: f64
     let mut out = setting.key.clone();
     out.add(&"fresh");
     lives(&mut out, view.lives);
-    reach(&mut out, setting, view);
+    reach(&mut out, view);
     out.figure(life_factor);
+    out.key()
+}
+
+/// A point's condition now: its history under life factors of the past, for some levels of care.
+pub(crate) fn condition(
+    setting: &Setting<'_>,
+    view: &View<'_, '_>,
+    history: &History<'_>,
+    repair_delay: &[f64],
+) -> Key {
+    let mut out = setting.past_key.clone();
+    out.add(&"condition");
+    lives(&mut out, view.lives);
+    reach(&mut out, view);
+    let cycle = |out: &mut KeyOf, of: &Cycle<'_>| {
+        out.add(&std::ptr::eq(of.curves, view.curves.first()));
+        out.figure(of.life_factor);
+    };
+    out.figures(&[history.share, history.survivable, history.completeness]);
+    cycle(&mut out, &history.build);
+    out.add(&(history.kept_from, history.trace, history.renewals.len()));
+    for r in &history.renewals {
+        cycle(&mut out, &r.cycle);
+        out.add(&r.edge);
+        out.figures(&[r.credibility, r.still_susceptible, r.in_good_time]);
+    }
+    let part = history.unrecorded;
+    cycle(&mut out, &part.cycle);
+    out.add(&(part.whole, part.usage.is_some(), part.age.is_some()));
+    out.figure(part.bent.as_ref().map_or(0.0, |(table, _)| table.per_year()));
+    out.figures(repair_delay);
     out.key()
 }
 
@@ -83,8 +97,10 @@ pub(crate) fn scenarios(
     out.figures(&grid.edges);
     out.add(&(&grid.knots, mask.papers, trace, s.built_revised));
     out.figure(grid.horizon);
+    // How far the grids of the past reach.
+    out.figures(&s.leads);
     lives(&mut out, view.lives);
-    reach(&mut out, setting, view);
+    reach(&mut out, view);
     for level in LEVELS {
         let (past, plan) = setting.life_factors(s, mask, level);
         out.figures(&[past, plan]);

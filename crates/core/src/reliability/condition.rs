@@ -358,13 +358,22 @@ pub fn condition_now<'a>(path: &PastPath, h: &History<'a>, repair_delay: &[f64])
     let all: f64 = starts.iter().map(|s| s.mass).sum();
     let late: f64 = starts.iter().map(|s| s.mass * s.overdue).sum();
     let overdue = if all > 0.0 { late / all } else { 0.0 };
+    let survival = Survival::often(path, h.unrecorded);
+    // What was renewed several times with the same part shares its survival.
+    let mut own: Option<Survival<'_, 'a>> = None;
     for start in starts {
-        let survival = Survival::once(path, start.cycle);
+        let survival = if start.cycle.is(survival.cycle) {
+            &survival
+        } else {
+            match own.take().filter(|s| s.cycle.is(start.cycle)) {
+                Some(same) => own.insert(same),
+                None => own.insert(Survival::once(path, start.cycle)),
+            }
+        };
         let (row, fails) = survival.row(path, start.edge, &mut buffer);
         follows.iter_mut().for_each(|f| f.cycle(start, row, fails));
     }
     if unrecorded > 0.0 {
-        let survival = Survival::often(path, h.unrecorded);
         if matches!(survival.bent, Bent::Not) {
             repairs_on_a_straight_path(&mut follows, &survival, overdue);
         } else {

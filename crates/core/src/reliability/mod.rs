@@ -3,6 +3,7 @@
 pub mod care;
 pub mod condition;
 pub mod exposure;
+pub mod kept_condition;
 pub(crate) mod lump;
 pub mod mixture;
 pub mod plan_grid;

@@ -149,7 +149,7 @@ impl RemainingLife {
     #[must_use]
     pub fn bytes(&self) -> usize {
         let shares = self.overdue.as_ref().map_or(0, |o| 8 * o.cells.len());
-        8 * self.cells.len() + shares + 128
+        8 * self.cells.len() + shares + 16 * self.grid.edges.len() + 256
     }
 
     /// First failures in each of the plan's equal cells.

@@ -2,7 +2,7 @@
 //! part share it.
 
 use crate::base::numeric::hermite;
-use crate::reliability::survival_table::{Cycle, Table};
+use crate::reliability::survival_table::{Cycle, Table, stepwise};
 use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 
 /// Survival by age, read off by straight lines with ages counted in 2⁻³² of a cell, so that reading it
@@ -26,6 +26,11 @@ impl AgeTable {
             *cell = (pair[0], (pair[1] - pair[0]) / Self::TICKS);
         }
         Self { ticks_a_year: Self::TICKS / step, cells }
+    }
+
+    /// Ticks in a year.
+    pub(crate) fn per_year(&self) -> f64 {
+        self.ticks_a_year
     }
 
     /// An age in ticks.
@@ -112,7 +117,7 @@ impl<'c> PreparedPart<'c> {
         let bends = !path.is_straight();
         let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| on_grid(t, path.age_now(), ahead / usage_a_year));
         let bent = curves.age.as_ref().filter(|_| bends).map(|t| {
-            let table = AgeTable::new(t, life_factor, path.age_now() + ahead / usage_a_year);
+            let table = AgeTable::new(t, life_factor, stepwise(path.age_now() + ahead / usage_a_year));
             let ticks = (0..=PAST_CELLS).map(|k| table.ticks(path.age(k))).collect();
             (table, ticks)
         });
@@ -130,9 +135,9 @@ pub struct PreparedParts<'c> {
 }
 
 impl<'c> PreparedParts<'c> {
-    /// The part for a cycle, reaching at least `ahead`.
+    /// The part for a cycle, reaching `ahead`.
     pub fn get(&mut self, path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> &PreparedPart<'c> {
-        let found = self.prepared.iter().position(|(reach, p)| *reach >= ahead && p.cycle.is(cycle));
+        let found = self.prepared.iter().position(|(reach, p)| reach.to_bits() == ahead.to_bits() && p.cycle.is(cycle));
         let at = found.unwrap_or_else(|| {
             self.prepared.push((ahead, PreparedPart::new(path, cycle, ahead, usage_a_year)));
             self.prepared.len() - 1

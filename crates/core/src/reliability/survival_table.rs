@@ -100,6 +100,13 @@ impl Curves {
     }
 }
 
+/// At least as far, in a few steps for every doubling: a table then seldom changes with what is asked of it.
+#[must_use]
+pub(crate) fn stepwise(reach: f64) -> f64 {
+    const STEPS: f64 = 4.0;
+    if reach > 0.0 { ((reach.log2() * STEPS).ceil() / STEPS).exp2() } else { reach }
+}
+
 /// The tables of a point's first and revised part, made when they are first read.
 #[derive(Debug, Clone)]
 pub struct PointCurves<'a> {
@@ -110,10 +117,17 @@ pub struct PointCurves<'a> {
 }
 
 impl<'a> PointCurves<'a> {
-    /// Tables for both lives that reach so far in usage and age; one serves for both where they are the same.
+    /// Tables for both lives that reach at least so far in usage and age; one serves for both where they are the same.
     #[must_use]
     pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64) -> Self {
-        Self { lives: [first, revised], reach: (usage, age), first: OnceCell::new(), revised: OnceCell::new() }
+        let reach = (stepwise(usage), stepwise(age));
+        Self { lives: [first, revised], reach, first: OnceCell::new(), revised: OnceCell::new() }
+    }
+
+    /// How far they reach in usage and age.
+    #[must_use]
+    pub fn reach(&self) -> (f64, f64) {
+        self.reach
     }
 
     /// As first built.

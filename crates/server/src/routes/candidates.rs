@@ -8,6 +8,7 @@ use ticksage_core::base::fault;
 use ticksage_core::documents::candidate::BundleFormat;
 use ticksage_core::documents::finding::{Finding, FindingResult, TypedReading};
 use ticksage_core::formats::documents;
+use ticksage_core::inference::depth::Depth;
 use ticksage_core::reading::measured::{Measured, measure};
 use ticksage_core::validation::candidate;
 use ticksage_core::{Assessment, Assumptions, Bundle, Candidate};
@@ -17,7 +18,7 @@ use uuid::Uuid;
 
 use crate::aside::aside;
 use crate::body::{Body, Document};
-use crate::judging::{Judged, future, judge, sensible};
+use crate::judging::{Judged, future, judge_to, sensible};
 use crate::problem::{Problem, ProblemCode};
 use crate::report_file::fingerprint_of;
 use crate::summary::Summary;
@@ -298,16 +299,27 @@ pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> R
     Ok(HttpResponse::Ok().insert_header(disposition).json(bundle))
 }
 
+/// How deep a judgement goes.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct DepthQuery {
+    /// Leaves out each source's own view of every point and the steps of the why before the papers: for a slider that
+    /// still moves. Figures that both hold are the same.
+    #[serde(default)]
+    pub lean: bool,
+}
+
 /// Judges a document without storing it: a first assessment while typing, or a question tried out.
-#[utoipa::path(tag = "candidates", request_body = Candidate,
+#[utoipa::path(tag = "candidates", params(DepthQuery), request_body = Candidate,
     responses((status = 200, body = Assessment), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/assess")]
 pub async fn try_out(
     store: web::Data<Store>,
+    query: web::Query<DepthQuery>,
     Document(candidate): Document<Candidate>,
 ) -> Result<web::Json<Judged>, Problem> {
     let families = sensible(&store, &candidate).await?;
-    Ok(web::Json(judge(candidate, families).await?))
+    let depth = if query.lean { Depth::Lean } else { Depth::Sources };
+    Ok(web::Json(judge_to(candidate, families, depth).await?))
 }
 
 /// Registers the routes.

@@ -16,9 +16,10 @@ import { ToldLine } from "./Told";
 import { Work } from "./Work";
 import { clockUnit, money, percent, usage } from "../../lib/format";
 import { anomalyWord } from "../../lib/words";
+import type { paperParts } from "./parts";
 
 interface Part {
-  id: string;
+  id: (typeof paperParts)[number];
   name: string;
   render: () => ReactNode;
   /** What stands there, and what it costs not to know. */
@@ -116,9 +117,6 @@ const parts: Part[] = [
     waits: () => false,
   },
 ];
-
-/** What the address may name. */
-export const paperParts = parts.map((p) => p.id);
 
 export function Papers({ tried, part }: { tried: WhatIf; part: string | undefined }) {
   // What is entered starts from what is stored, never from what is only tried out.
