@@ -69,7 +69,10 @@ async function wholeRound(browser) {
   const cut = Math.floor(todo.length / 2);
   let cautions = 0;
   for (const key of todo.slice(0, cut)) {
-    // What was found may have moved the plan.
+    // What was found may have moved the plan: its answer is waited for.
+    await page.waitForFunction(
+      () => document.querySelector('[data-testid="waiting"]') === null,
+    );
     if ((await card(page, key).count()) === 0) continue;
     cautions += Number(await open(page, key));
     await first(page);

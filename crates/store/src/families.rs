@@ -119,9 +119,8 @@ impl Store {
                 out.push(f);
             }
         }
-        // In the order named, as ever.
-        let place = |f: &Family| refs.iter().position(|r| r.id == f.id && r.version == f.version);
-        out.sort_by_key(|f| place(f));
+        // In one order, whichever of them were kept.
+        out.sort_by(|x, y| (&x.id, x.version).cmp(&(&y.id, y.version)));
         Ok(out)
     }
 }

@@ -88,3 +88,9 @@ pub async fn with_demo() -> (Store, String) {
     assert_eq!(status, StatusCode::CREATED, "{view}");
     (store, view["id"].as_str().unwrap().to_owned())
 }
+
+/// The same figure: a view tells six of its digits.
+pub fn near(x: &Value, y: &Value) {
+    let (x, y) = (x.as_f64().unwrap(), y.as_f64().unwrap());
+    assert!((x - y).abs() <= 1e-5 * x.abs().max(1.0), "{x} {y}");
+}

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
-import { area, curveStepAfter } from "d3-shape";
+import { area } from "d3-shape";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type BillSpread } from "../../lib/api";
@@ -42,8 +42,7 @@ function Curve({ spread, reserve }: { spread: BillSpread; reserve: number }) {
   const shape = area<{ amount: number; chance: number }>()
     .x((d) => x(d.amount))
     .y0(y(0))
-    .y1((d) => y(d.chance))
-    .curve(curveStepAfter);
+    .y1((d) => y(d.chance));
   const marks = [
     { at: spread.p10, beyond: 0.9 },
     { at: spread.p50, beyond: 0.5 },
