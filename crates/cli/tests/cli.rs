@@ -165,3 +165,27 @@ fn a_faulty_line_is_told_in_its_place_and_the_others_are_judged() {
     assert_eq!(answers[2]["faults"][0]["path"], "/asking");
     assert_eq!(answers[0], answers[3]);
 }
+
+#[test]
+fn sheets_are_validated_and_what_is_odd_is_told() {
+    let sheet = demo("families/bk4.json");
+    let out = run(&["validate", sheet.to_str().unwrap()]);
+    let said = String::from_utf8(out.stdout).unwrap();
+    assert!(out.status.success() && said.contains("makes sense"), "{said}");
+    // A check whose worse outcome speaks less for its point is told with its path, and is no failure.
+    let mut odd: serde_json::Value = serde_json::from_str(&text("families/bk4.json")).unwrap();
+    let checks = odd["checks"].as_array_mut().unwrap();
+    let at = checks.iter().position(|c| c["leak"].as_array().unwrap().len() == 3 && c["links"][0].is_object()).unwrap();
+    checks[at]["leak"] = serde_json::json!([0.9, 0.02, 0.08]);
+    checks[at]["links"][0]["present"] = serde_json::json!([0.1, 0.5, 0.4]);
+    let file = tempfile::NamedTempFile::new().unwrap();
+    std::fs::write(file.path(), odd.to_string()).unwrap();
+    let out = run(&["validate", file.path().to_str().unwrap()]);
+    let said = String::from_utf8(out.stdout).unwrap();
+    assert!(out.status.success() && said.contains(&format!("/checks/{at}/links/0/present")), "{said}");
+    // What is wrong ends the program.
+    odd["checks"][at]["leak"] = serde_json::json!([0.9, 0.02, 0.07]);
+    std::fs::write(file.path(), odd.to_string()).unwrap();
+    let out = run(&["validate", file.path().to_str().unwrap()]);
+    assert!(!out.status.success() && String::from_utf8(out.stderr).unwrap().contains(&format!("/checks/{at}/leak")));
+}

@@ -147,3 +147,36 @@ fn a_process_that_dies_on_a_file_ends_in_a_sentence() {
     let cleaner = ticksage_server::cleaner::Cleaner { program: Some(program) };
     assert!(cleaner.clean("bad.pdf", &pdf("1")).unwrap_err().contains("\"bad.pdf\" cannot be read"));
 }
+
+#[test]
+fn the_built_web_is_packed_and_kept_and_nothing_else_is_in_its_folder() {
+    let (data, web) = (common::data(), common::data());
+    let assets = web.path().join("assets");
+    std::fs::create_dir(&assets).unwrap();
+    std::fs::write(web.path().join("index.html"), "page").unwrap();
+    std::fs::write(web.path().join("secret.txt"), "secret").unwrap();
+    std::fs::write(assets.join("index-x.js"), "plain").unwrap();
+    std::fs::write(assets.join("index-x.js.gz"), "packed").unwrap();
+    let served = serve(data.path(), web.path());
+    let plain = served.get("/assets/index-x.js");
+    assert_eq!((plain.status, plain.body.as_str()), (200, "plain"));
+    let head = plain.head.to_lowercase();
+    assert!(
+        head.contains("immutable") && head.contains("vary: accept-encoding") && head.contains("javascript"),
+        "{head}"
+    );
+    let mut stream = std::net::TcpStream::connect(&served.address).unwrap();
+    let asked = format!(
+        "GET /assets/index-x.js HTTP/1.1\r\nHost: {}\r\nConnection: close\r\nAccept-Encoding: gzip\r\n\r\n",
+        served.address
+    );
+    std::io::Write::write_all(&mut stream, asked.as_bytes()).unwrap();
+    let mut answer = Vec::new();
+    std::io::Read::read_to_end(&mut stream, &mut answer).unwrap();
+    let packed = common::read(&answer);
+    assert!(packed.body == "packed" && packed.head.to_lowercase().contains("content-encoding: gzip"), "{packed:?}");
+    for outside in ["/assets/none.js", "/assets/..%2fsecret.txt", "/assets/%2e%2e%2fsecret.txt", "/assets/.hidden"] {
+        let answer = served.get(outside);
+        assert!(answer.status >= 400 && !answer.body.contains("secret"), "{outside}: {answer:?}");
+    }
+}

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use actix_files::{Files, NamedFile};
 use actix_web::dev::{Server, ServiceRequest, ServiceResponse, fn_service};
+use actix_web::guard::{Any, Get, Head};
 use actix_web::middleware::{Compress, DefaultHeaders, from_fn};
 use actix_web::{App, HttpRequest, HttpResponse, HttpServer, web};
 use ticksage_store::Store;
@@ -125,7 +126,7 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
             Some(folder) => {
                 let index = folder.join("index.html");
                 app.app_data(web::Data::new(Assets(folder.join("assets"))))
-                    .route("/assets/{name}", web::get().to(asset))
+                    .route("/assets/{name}", web::route().guard(Any(Get()).or(Head())).to(asset))
                     .service(Files::new("/", folder.clone()).index_file("index.html").default_handler(fn_service(
                         move |req: ServiceRequest| {
                             let index = index.clone();

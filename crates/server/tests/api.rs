@@ -456,3 +456,65 @@ async fn a_text_that_cannot_be_stored_is_refused_and_not_our_fault() {
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{answer}");
     assert!(answer["message"].as_str().unwrap().contains("NUL"), "{answer}");
 }
+
+#[actix_web::test]
+async fn a_look_that_finds_nothing_new_is_answered_by_its_mark_alone() {
+    let (store, id) = with_demo().await;
+    let app = test::init_service(
+        App::new()
+            .app_data(web::Data::new(store.clone()))
+            .app_data(web::Data::new(Cleaner::default()))
+            .configure(routes),
+    )
+    .await;
+    let path = format!("/api/candidates/{id}");
+    let look = async |tag: &str| {
+        let request = test::TestRequest::with_uri(&path).insert_header(("if-none-match", tag)).to_request();
+        let response = test::call_service(&app, request).await;
+        let tag = response.headers().get("etag").unwrap().to_str().unwrap().to_owned();
+        (response.status(), tag, test::read_body(response).await.len())
+    };
+    let (status, tag, bytes) = look("\"another\"").await;
+    assert!(status == StatusCode::OK && bytes > 1000);
+    assert_eq!(look(&tag).await, (StatusCode::NOT_MODIFIED, tag.clone(), 0));
+    // Whatever its view shows makes it new: a finding, and what stands in the yard beside it.
+    let finding = json!({"id": uuid::Uuid::new_v4(), "finding": {"family": "bk4", "check": "cold-start",
+        "result": {"kind": "outcome", "outcome": 1}}});
+    assert_eq!(post(&store, &format!("/candidates/{id}/findings"), &finding).await.0, StatusCode::CREATED);
+    let (status, found, _) = look(&tag).await;
+    assert!(status == StatusCode::OK && found != tag);
+    post(&store, "/candidates", &demo("candidates/5-repainted.json")).await;
+    assert_eq!(look(&found).await.0, StatusCode::OK);
+}
+
+#[actix_web::test]
+async fn a_lean_trial_says_the_same_and_less() {
+    let (store, id) = with_demo().await;
+    let (_, view) = get(&store, &format!("/candidates/{id}")).await;
+    let (_, lean) = post(&store, "/assess?lean=true", &view["candidate"]).await;
+    let whole = &view["assessment"];
+    assert_eq!((&lean["value"], &lean["bill"], &lean["verdict"]), (&whole["value"], &whole["bill"], &whole["verdict"]));
+    let sources = |a: &Value| a["points"].as_array().unwrap().iter().all(|p| p["sources"] == json!([]));
+    assert!(sources(&lean) && !sources(whole));
+}
+
+#[actix_web::test]
+async fn a_quote_is_told_to_others_of_its_family_and_currency() {
+    let (store, id) = with_demo().await;
+    let (_, view) = get(&store, &format!("/candidates/{id}")).await;
+    let p = view["assessment"]["points"].as_array().unwrap().iter().find(|p| p["at"]["family"] == "ferryman").unwrap();
+    let mut changed = view["candidate"].clone();
+    let date = changed["as_of"].clone();
+    changed["quotes"] =
+        json!([{"family": "ferryman", "job": p["job_id"], "amount": 420.5, "date": date, "by": "Slip"}]);
+    let edit = format!("/candidates/{id}?version={}", view["version"]);
+    let (status, _) = ask(&store, Method::PUT, &edit, changed.to_string()).await;
+    assert_eq!(status, StatusCode::OK);
+    let of = |currency: &str| {
+        format!("/families/ferryman/jobs/{}/quotes?currency={currency}", p["job_id"].as_str().unwrap())
+    };
+    let (_, told) = get(&store, &of("HSC")).await;
+    assert_eq!((&told[0]["candidate"], &told[0]["quote"]["amount"]), (&json!(id), &json!(420.5)));
+    assert_eq!(get(&store, &of("EUR")).await.1, json!([]));
+    assert_eq!(get(&store, "/families/ferryman/jobs/none/quotes?currency=HSC").await.1, json!([]));
+}

@@ -271,7 +271,7 @@ export function RoadLane({
   const now = axis.x(axis.now);
   const ticks = axis.x
     .ticks(width < 500 ? 3 : 7)
-    .filter((t) => axis.x(t) < width - 40 && Math.abs(axis.x(t) - now) > 60);
+    .filter((t) => axis.x(t) < width - 76 && Math.abs(axis.x(t) - now) > 60);
   return (
     <div ref={ref} className="w-full" style={{ height: 82 }}>
       {width > 40 && (

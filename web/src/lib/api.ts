@@ -122,6 +122,11 @@ client.use({
   },
 });
 
+// What a candidate looked like when it was last asked for, and the mark of that state: a look that finds nothing new
+// costs a few bytes.
+const looked = new Map<string, { tag: string; view: CandidateView }>();
+const LOOKED_MOST = 4;
+
 // A device that is not paired is told so by any route of the yard; it may be shut out at any moment.
 let letIn = true;
 const doorListeners = new Set<() => void>();
@@ -135,6 +140,7 @@ function setLetIn(now: boolean) {
   if (now === letIn) return;
   letIn = now;
   // A device that is shut out keeps nothing of what it saw.
+  if (!now) looked.clear();
   if (!now && isSecureContext) void caches.delete("ticksage-answers-1");
   doorListeners.forEach((l) => l());
 }
@@ -244,11 +250,6 @@ async function scan(id: string, adapter: string, tell: (step: ScanStep) => void)
 }
 
 const at = (id: string) => ({ params: { path: { id } } });
-
-// What a candidate looked like when it was last asked for, and the mark of that state: a look that finds nothing new
-// costs a few bytes.
-const looked = new Map<string, { tag: string; view: CandidateView }>();
-const LOOKED_MOST = 4;
 
 // The page may have asked for it before the scripts ran (`public/early.js`); its answer serves one look.
 interface Early {

@@ -67,6 +67,7 @@ impl Bill {
     pub(crate) fn new(parts: BillParts<'_>) -> Self {
         let BillParts { plan, reference: (reference, reference_tail), scheduled: (scheduled, overdue), along } = parts;
         let Along { now, mut by_year, mut spend } = along;
+        let tail = Tail::of(&plan.distribution);
         let drawn = by_year.iter().sum::<f64>() - plan.saved;
         let scale = if drawn > 0.0 { plan.expected / drawn } else { 1.0 };
         by_year[0] -= plan.saved;
@@ -81,9 +82,9 @@ impl Bill {
             spend,
             reference,
             excess: plan.expected - reference,
-            p90: plan.tail.p90,
-            cvar90: plan.tail.cvar90,
-            tail_excess: plan.tail.excess(),
+            p90: tail.p90,
+            cvar90: tail.cvar90,
+            tail_excess: tail.excess(),
             reference_p90: reference_tail.p90,
             reference_tail_excess: reference_tail.excess(),
         }

@@ -81,11 +81,11 @@ pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, pric
         }
     }
     let followed = followed.unwrap_or_else(|| inputs.under(chosen, &bill, lambda, true));
-    let Followed { whys, renewed, bundles, bill, saved, distribution } = followed;
-    let distribution = distribution.unwrap_or_else(|| Distribution::new(1.0, vec![1.0])).less(saved);
+    let distribution = followed.distribution();
+    let Followed { whys, renewed, bundles, bill, saved, .. } = followed;
     let points = inputs.points(whys);
     let told = PurchasePlan { policy: chosen, points, bundles, policies };
-    DecidedPlan { renewed, expected: bill.expected, saved, tail: Tail::of(&distribution), distribution, told }
+    DecidedPlan { renewed, expected: bill.expected, saved, distribution, told }
 }
 
 /// The reference example under the same policy, as the even buyer who makes the market follows it: the expected bill,
@@ -96,8 +96,7 @@ pub(crate) fn decide_reference(context: &Context<'_>, scenarios: &CareScenarios,
     let bill = BillLattice::new(context, scenarios, priced);
     let policy = context.setting.candidate.purchase_plan.policy;
     let followed = inputs.under(policy, &bill, lambda, true);
-    let distribution = followed.distribution.unwrap_or_else(|| Distribution::new(1.0, vec![1.0]));
-    (followed.bill.expected, Tail::of(&distribution.less(followed.saved)))
+    (followed.bill.expected, Tail::of(&followed.distribution()))
 }
 
 /// Scheduled work that is overdue and to be carried out at purchase.
@@ -150,7 +149,14 @@ struct Followed {
     bill: PolicyBill,
     saved: f64,
     /// What it may cost in all, nothing saved; none where the policy is not settled.
-    distribution: Option<Distribution>,
+    settled: Option<Distribution>,
+}
+
+impl Followed {
+    /// What the bill may come to, what is saved taken off.
+    fn distribution(&self) -> Distribution {
+        self.settled.clone().unwrap_or_else(|| Distribution::new(1.0, vec![1.0])).less(self.saved)
+    }
 }
 
 struct PlanInputs<'s, 'a> {
@@ -183,11 +189,11 @@ impl PlanInputs<'_, '_> {
         let mut whys = self.whys(policy);
         let mut renewed = self.renewed(policy, &whys);
         let least = policy == MaintenancePolicy::LeastCost;
-        let distribution = if chosen || least {
+        let settled = if chosen || least {
             let turned = |w: &Option<RenewWhy>| matches!(w, None | Some(RenewWhy::Cheaper | RenewWhy::Overdue { .. }));
             let free: Vec<bool> = self.choices.iter().zip(&whys).map(|(c, w)| c.own.is_none() && turned(w)).collect();
             let lambda = if least { lambda } else { 0.0 };
-            let settled = settle(bill, &mut renewed, &free, lambda, self.context.setting.budget);
+            let best = settle(bill, &mut renewed, &free, lambda, self.context.setting.budget);
             for (why, renewed) in whys.iter_mut().zip(&renewed) {
                 match (&why, renewed) {
                     (None, true) => *why = Some(RenewWhy::Risk),
@@ -195,7 +201,7 @@ impl PlanInputs<'_, '_> {
                     _ => {}
                 }
             }
-            Some(settled)
+            Some(best)
         } else {
             None
         };
@@ -207,7 +213,7 @@ impl PlanInputs<'_, '_> {
             at_purchase: bundles.iter().map(|b| b.together).sum(),
             expected: self.expected(&renewed) - saved,
         };
-        Followed { whys, renewed, bundles, bill, saved, distribution }
+        Followed { whys, renewed, bundles, bill, saved, settled }
     }
 
     /// What is saved at purchase because each thing comes off once: own jobs surely, overdue work by the chance that

@@ -6,7 +6,6 @@ use utoipa::ToSchema;
 use crate::documents::buyer::MaintenancePolicy;
 use crate::documents::reference::{IntervalRef, PointRef};
 use crate::money::distribution::Distribution;
-use crate::money::tail::Tail;
 
 /// What becomes of a point.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -184,7 +183,5 @@ pub(crate) struct DecidedPlan {
     pub saved: f64,
     /// What the bill may come to, what is saved taken off.
     pub distribution: Distribution,
-    /// How far it may go.
-    pub tail: Tail,
     pub told: PurchasePlan,
 }
