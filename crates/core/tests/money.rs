@@ -98,10 +98,10 @@ fn looking_often_enough_catches_it() {
 #[test]
 fn an_unannounced_failure_costs_recovery_and_perhaps_the_larger_job() {
     // Half caught at 600; otherwise 600 + 200 + 0.4 × 4400.
-    let k = failure_cost(600.0, 0.5, Some((0.4, 4400.0)), 200.0);
+    let k = failure_cost(600.0, 0.5, &[(0.4, 4400.0)], 200.0);
     assert!((k - (0.5 * 600.0 + 0.5 * (800.0 + 0.4 * 4400.0))).abs() < 1e-9);
-    assert!((failure_cost(600.0, 0.0, None, 200.0) - 800.0).abs() < 1e-9);
-    assert!((failure_cost(600.0, 1.0, Some((1.0, 4400.0)), 200.0) - 600.0).abs() < 1e-9);
+    assert!((failure_cost(600.0, 0.0, &[], 200.0) - 800.0).abs() < 1e-9);
+    assert!((failure_cost(600.0, 1.0, &[(1.0, 4400.0)], 200.0) - 600.0).abs() < 1e-9);
 }
 
 #[test]

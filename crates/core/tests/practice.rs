@@ -53,8 +53,8 @@ mod common_practice {
     #[test]
     fn one_in_eight() {
         let says = ShareForm::OneIn { n: 8.0 };
-        let claim = ShareClaim { source: "a".to_owned(), weight: 1.0, says };
-        assert!((susceptible(&[claim], SourceSelection::All, &Assumptions::default()) - 0.125).abs() < 1e-12);
+        let claim = ShareClaim { source: "a".to_owned(), weight: 1.0, says, stands: None };
+        assert!((susceptible(&[claim], &[], SourceSelection::All, &Assumptions::default()) - 0.125).abs() < 1e-12);
     }
 
     /// Anti-roll-bar bushes on rough roads: 10–30 thousand km. Common practice, no published source.

@@ -64,7 +64,7 @@ fn a_typical_example_of_every_sheet_costs_what_such_things_cost() {
         for age in [5, 8, 10, 12, 15] {
             let c = typical(&all, ids, age, a_year, unit, price);
             let hours = lean(&c, &all).bill.mean / hour / 3.0;
-            assert!(hours >= least && hours <= most, "{ids:?} at {age} years: {hours:.1} h");
+            assert!(hours >= least && hours <= most, "{ids:?} at {age} years: {hours:.2} h");
         }
     }
 }

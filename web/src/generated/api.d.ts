@@ -1203,6 +1203,45 @@ export interface components {
             /** @description As it was copied. */
             text: string;
         };
+        /** @description What a source says of which to buy. */
+        Advice: {
+            /** @description Which variants and builds it concerns. */
+            applies?: components["schemas"]["Applies"];
+            /** @description Who should take it to heart. */
+            for_whom?: string | null;
+            /** @description Short name, unique in the sheet. */
+            id: string;
+            /** @description What is advised. */
+            kind: components["schemas"]["AdviceKind"];
+            /** @description The failure point that must be proved renewed, of advice that says "only if". */
+            proved?: string | null;
+            /** @description What is said, in a sentence. */
+            says: string;
+            /** @description Whose advice. */
+            source: string;
+            stands?: components["schemas"]["Place"] | null;
+        };
+        /**
+         * @description Whether to look for a variant.
+         * @enum {string}
+         */
+        AdviceKind: "avoid" | "only_if" | "prefer" | "praise";
+        /** @description Advice of a sheet that concerns this one, or may. */
+        Advised: {
+            /** @description Whose sheet, by name. */
+            family: string;
+            /** @description Who should take it to heart; empty: everybody. */
+            for_whom: string;
+            /** @description Facts that would settle whether it concerns this variant; empty where it does. */
+            identify: string[];
+            /** @description What is advised. */
+            kind: components["schemas"]["AdviceKind"];
+            proof?: components["schemas"]["Proof"] | null;
+            /** @description What is said. */
+            says: string;
+            /** @description Whose advice, by name. */
+            source: string;
+        };
         /** @description An advisory of a past roadworthiness test. */
         Advisory: {
             /**
@@ -1263,9 +1302,13 @@ export interface components {
          * @enum {string}
          */
         Appetite: "bold" | "even" | "careful";
-        /** @description Which variants something concerns. All conditions must hold. */
+        /** @description Which variants something concerns. All conditions must hold, one of `any` where there are some, and none of `except`. */
         Applies: {
+            /** @description Of these at least one must hold. */
+            any?: components["schemas"]["Condition"][];
             built?: components["schemas"]["Window"] | null;
+            /** @description Of these none may hold. */
+            except?: components["schemas"]["Condition"][];
             /** @description For each fact named, the answers that qualify. */
             facts?: {
                 [key: string]: string[];
@@ -1326,6 +1369,8 @@ export interface components {
         };
         /** @description The whole judgement of a candidate. */
         Assessment: {
+            /** @description What the sheets advise on this variant, the hardest first. */
+            advised: components["schemas"]["Advised"][];
             /**
              * Format: double
              * @description Age now, years.
@@ -1406,6 +1451,8 @@ export interface components {
             plan_years: number;
             /** @description Every failure point that concerns it, the costliest in expectation first. */
             points: components["schemas"]["PointResult"][];
+            /** @description How to treat it after purchase. */
+            rules: components["schemas"]["Rule"][];
             /** @description The sources heard, by weight; none named means all alike, pooled. */
             sources: {
                 [key: string]: number;
@@ -1479,6 +1526,24 @@ export interface components {
          * @enum {string}
          */
         Audience: "customer" | "seller";
+        /** @description Why a way cannot be taken, so far as is known. */
+        Barred: {
+            /** @enum {string} */
+            kind: "variant";
+        } | {
+            /** @description The check. */
+            check: string;
+            /** @enum {string} */
+            kind: "not_checked";
+        } | {
+            /** @description The check. */
+            check: string;
+            /** @enum {string} */
+            kind: "too_bad";
+        } | {
+            /** @enum {string} */
+            kind: "no_parts";
+        };
         /** @description Expected money within the plan, under the maintenance policy that the buyer follows. */
         Bill: {
             /** @description By year of the plan; what is paid at once falls in the first. */
@@ -1865,6 +1930,8 @@ export interface components {
             held: number;
             /** @description How many points that is. */
             held_points: number;
+            /** @description How to treat it, and what the lives suppose. */
+            rules: components["schemas"]["Rule"][];
             /**
              * Format: double
              * @description Money that the log says was paid, to the cent.
@@ -2151,6 +2218,29 @@ export interface components {
             /** @description The care index with its parts. */
             index: components["schemas"]["CareIndex"];
         };
+        /** @description How to treat it after purchase. */
+        CareRule: {
+            /** @description Which variants it concerns. */
+            applies?: components["schemas"]["Applies"];
+            /** @description Short name, unique in the sheet. */
+            id: string;
+            /** @description The failure points whose lives suppose it. */
+            points?: string[];
+            /** @description What to do, or never to do. */
+            says: string;
+            /**
+             * Format: double
+             * @description Usage between one time and the next; none where it holds always.
+             */
+            usage?: number | null;
+            /** @description Why. */
+            why?: string;
+            /**
+             * Format: double
+             * @description Years between one time and the next.
+             */
+            years?: number | null;
+        };
         /** @description Outcome chances under each level of care. */
         CareSign: {
             /** @description Good care. */
@@ -2165,6 +2255,13 @@ export interface components {
          * @enum {string}
          */
         CareSource: "services" | "advisories" | "interval_kept" | "condition";
+        /** @description What one source says. */
+        CauseSaid: {
+            /** @description What is said. */
+            says: string;
+            /** @description Whose words. */
+            source: string;
+        };
         /** @description Something that would change the verdict. */
         Change: {
             /**
@@ -2228,8 +2325,11 @@ export interface components {
             how: string;
             /** @description Short name, unique in the sheet. */
             id: string;
-            /** @description Chance of each outcome from every other cause, and from error. */
-            leak: components["schemas"]["Probability"][];
+            /**
+             * @description Chance of each outcome from every other cause, and from error; left out where words say how telling the
+             *     outcomes are.
+             */
+            leak?: components["schemas"]["Probability"][];
             /** @description The failure points it speaks of. */
             links?: components["schemas"]["Link"][];
             measure?: components["schemas"]["Measure"] | null;
@@ -2411,6 +2511,15 @@ export interface components {
              */
             years: number;
         };
+        /** @description One condition: all that it names must hold. */
+        Condition: {
+            built?: components["schemas"]["Window"] | null;
+            /** @description For each fact named, the answers that qualify. */
+            facts?: {
+                [key: string]: string[];
+            };
+            serial?: components["schemas"]["SerialWindow"] | null;
+        };
         /**
          * @description What the series of a code says of one cylinder.
          * @enum {string}
@@ -2486,6 +2595,21 @@ export interface components {
              * @description Version of its document.
              */
             version: number;
+        };
+        /** @description Damage that a fault which is found there may have done already. */
+        DoneAlready: {
+            /**
+             * Format: double
+             * @description Chance that it has.
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description What that job costs.
+             */
+            cost: number;
+            /** @description The job that it takes. */
+            job: string;
         };
         /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
@@ -2654,11 +2778,14 @@ export interface components {
         };
         /** @description One thing known to go wrong. */
         FailurePoint: {
+            already_done?: components["schemas"]["Escalation"] | null;
             /** @description Which variants it concerns. */
             applies?: components["schemas"]["Applies"];
             /** @description Whether it can hurt someone. */
             can_hurt?: boolean;
             care?: components["schemas"]["CareFactors"] | null;
+            /** @description Where sources disagree over what causes it: what each says. */
+            disputed?: components["schemas"]["CauseSaid"][];
             /** @description Whether it can end the engine. */
             ends_engine?: boolean;
             escalation?: components["schemas"]["Escalation"] | null;
@@ -2668,24 +2795,31 @@ export interface components {
             };
             /** @description Short name, unique in the sheet. */
             id: string;
-            /** @description The job that puts it right. */
-            job: string;
+            /** @description The job that puts it right; left out where `price` says all that is known of it. */
+            job?: string;
             /** @description When it comes. */
             life: components["schemas"]["LifeClaim"][];
+            lived_with?: components["schemas"]["LivedWith"] | null;
             /** @description How it comes to fail. */
             mechanism: components["schemas"]["Mechanism"];
             /** @description Name as shown. */
             name: string;
+            notice?: components["schemas"]["Notice"] | null;
             /** @description The part, by a short name: the base sheet's point of that part gives way to this one. */
             part?: string | null;
             /** @description How to prevent it. */
             prevention?: string;
+            price?: components["schemas"]["Price"] | null;
             /**
              * Format: double
              * @description Usage for which owners live with the fault before mending it, at ordinary care.
              */
-            repair_delay: number;
+            repair_delay?: number | null;
             revision?: components["schemas"]["Revision"] | null;
+            /** @description The revised parts where there were several, each with the builds from which on it was fitted. */
+            revisions?: components["schemas"]["Revision"][];
+            /** @description The ways of putting it right, where there are several; the job named above is then one more. */
+            routes?: components["schemas"]["Route"][];
             /** @description How many of the family have it in them; none means all. */
             share?: components["schemas"]["ShareClaim"][];
             /** @description How it shows, in a few words. */
@@ -2696,6 +2830,8 @@ export interface components {
             survivable?: components["schemas"]["Probability"];
             /** @description The system it belongs to. */
             system: components["schemas"]["System"];
+            /** @description What else an unannounced failure damages. */
+            takes_along?: components["schemas"]["TakesAlong"][];
             /** @description Whether its life depends on upkeep. */
             upkeep?: boolean;
             warning?: components["schemas"]["Warning"] | null;
@@ -2706,10 +2842,14 @@ export interface components {
         Family: {
             /** @description What must come off to reach something, shared between jobs. */
             access?: components["schemas"]["AccessGroup"][];
+            /** @description Which to buy, and which not. */
+            advice?: components["schemas"]["Advice"][];
             /** @description When it was built. */
             built?: components["schemas"]["Window"];
             /** @description Recalls and campaigns of the maker. */
             campaigns?: components["schemas"]["Campaign"][];
+            /** @description How to treat it after purchase, and what the lives above suppose. */
+            care_rules?: components["schemas"]["CareRule"][];
             /** @description What can be looked at, listened to, measured or asked. */
             checks?: components["schemas"]["Check"][];
             /** @description The clock its usage is counted on. */
@@ -2952,6 +3092,11 @@ export interface components {
              */
             low: number;
         };
+        /**
+         * @description How often a fault that is there shows the sign.
+         * @enum {string}
+         */
+        HowOften: "mostly" | "half" | "seldom";
         /** @description A variant fact to be found out: failure points or checks hang on it. */
         Identify: {
             /** @description Checks that hang on it, by name. */
@@ -3130,6 +3275,9 @@ export interface components {
             parts?: {
                 [key: string]: components["schemas"]["MoneyRange"];
             };
+            price?: components["schemas"]["Price"] | null;
+            /** @description The failure points that it puts right in one go, where there are several: it is charged once for them all. */
+            renews?: string[];
             sundries?: components["schemas"]["MoneyRange"] | null;
         };
         /** @description Something to be done at purchase. */
@@ -3268,6 +3416,7 @@ export interface components {
             says: components["schemas"]["LifeForm"];
             /** @description Whose claim. */
             source: string;
+            stands?: components["schemas"]["Place"] | null;
             /**
              * Format: double
              * @description Weight against others; above 0.
@@ -3544,7 +3693,9 @@ export interface components {
             /** @description The point's id in this sheet. */
             point: string;
             /** @description Chance of each outcome from this cause when the fault is present. */
-            present: components["schemas"]["Probability"][];
+            present?: components["schemas"]["Probability"][];
+            /** @description What its worse outcomes say of the point, in words, in the place of the chances below. */
+            signs?: components["schemas"]["Sign"][];
         };
         /** @description A link, without its token. */
         LinkView: {
@@ -3562,6 +3713,11 @@ export interface components {
             /** @description The last moment at which it opens, UTC. */
             until: string;
         };
+        /**
+         * @description How long owners live with a fault before mending it.
+         * @enum {string}
+         */
+        LivedWith: "at_once" | "days" | "weeks" | "months" | "a_year" | "for_years";
         /** @description What a log entry is about. */
         LogAbout: {
             /** @description The family's id. */
@@ -3895,6 +4051,25 @@ export interface components {
             /** @description Why, in words. */
             why: string;
         };
+        /** @description How a failure announces itself, in words; the sign is how the point shows, unless another is named. */
+        Notice: {
+            /** @description Who notices it in time. */
+            by?: components["schemas"]["NoticedBy"];
+            /** @description How long before. */
+            length: components["schemas"]["NoticeLength"];
+            /** @description What to watch for, where it is not how the point shows. */
+            sign?: string | null;
+        };
+        /**
+         * @description How long before the failure a sign shows.
+         * @enum {string}
+         */
+        NoticeLength: "none" | "short" | "long" | "years";
+        /**
+         * @description Who notices it in time.
+         * @enum {string}
+         */
+        NoticedBy: "most" | "half" | "those_who_look";
         /** @description What the readings say together. */
         Odometer: {
             /** @description What is wrong with them. */
@@ -4205,17 +4380,16 @@ export interface components {
          * @enum {string}
          */
         Phase: "before_travel" | "papers" | "walk_round" | "interior" | "bonnet_cold" | "cold_start" | "underneath" | "drive" | "hot" | "scan" | "measure";
-        /** @description One place, read. */
+        /** @description Where something is said, as text: nothing is fetched. */
         Place: {
-            /** @description Its name. */
-            name: string;
-            /** @description Its unit. */
-            unit: string;
-            /**
-             * Format: double
-             * @description Its figure.
-             */
-            value: number;
+            /** @description Link. */
+            link?: string | null;
+            /** @description Page. */
+            page?: string | null;
+            /** @description Time in a recording, or the day. */
+            time?: string | null;
+            /** @description Title. */
+            title?: string | null;
         };
         /** @description How long, how far and how the buyer means to use it. */
         Plan: {
@@ -4343,12 +4517,17 @@ export interface components {
         };
         /** @description One failure point on this candidate. */
         PointResult: {
+            /** @description What it may turn into or take along where nobody catches it in time. */
+            along: components["schemas"]["TakenAlong"][];
             /** @description Which. */
             at: components["schemas"]["PointRef"];
             /** @description Whether it can hurt someone. */
             can_hurt: boolean;
             /** @description What that job costs alone. */
             cost: components["schemas"]["JobCost"];
+            /** @description What the sources say causes it, where they disagree. */
+            disputed: components["schemas"]["SourceSays"][];
+            done_already?: components["schemas"]["DoneAlready"] | null;
             /** @description Whether it can end the engine. */
             ends_engine: boolean;
             /**
@@ -4421,6 +4600,8 @@ export interface components {
             trouble: components["schemas"]["Trouble"];
             /** @description Checks not done that speak of it. */
             unseen: string[];
+            /** @description The ways of putting it right, those done first; empty where the sheet names but one. */
+            ways: components["schemas"]["Way"][];
             /** @description From the family to this vehicle, one kind of evidence at a time. */
             why: components["schemas"]["WhyStep"][];
             /**
@@ -4446,6 +4627,8 @@ export interface components {
             /** @description Points renewed at purchase. */
             renewed: number;
         };
+        /** @description One price, or a range, for a job done: parts and hours included. */
+        Price: components["schemas"]["Money"] | components["schemas"]["Money"][];
         /** @description A line of price on usage. */
         PriceLine: {
             /**
@@ -4498,6 +4681,15 @@ export interface components {
          * @enum {string}
          */
         ProblemCode: "faulty" | "too_large" | "slow" | "too_much" | "method" | "not_found" | "forbidden" | "unpaired" | "media" | "conflict" | "unavailable" | "full" | "service" | "internal";
+        /** @description What must be proved renewed. */
+        Proof: {
+            /** @description The failure point. */
+            at: components["schemas"]["PointRef"];
+            /** @description Whether it is. */
+            given: boolean;
+            /** @description Its name. */
+            name: string;
+        };
         /** @description An item of a history report. */
         ProvenanceItem: {
             /** @description Which. */
@@ -4949,6 +5141,58 @@ export interface components {
             /** @description Share still susceptible; none means as before. */
             share?: components["schemas"]["ShareClaim"][];
         };
+        /** @description A way of putting a fault right. */
+        Route: {
+            /** @description Whether it is tried before any of the others. */
+            first?: boolean;
+            /** @description The job that does it; left out where `price` says all that is known of it. */
+            job?: string;
+            /**
+             * Format: double
+             * @description How long the result lasts against the part first fitted; 1 where nothing is said.
+             */
+            lasts?: number | null;
+            /** @description Name as shown: what is done. */
+            name: string;
+            needs?: components["schemas"]["RouteNeeds"] | null;
+            price?: components["schemas"]["Price"] | null;
+            suffices?: components["schemas"]["Probability"] | null;
+        };
+        /** @description What a way of putting a fault right needs first. */
+        RouteNeeds: {
+            /** @description Variants on which it can be done. */
+            applies?: components["schemas"]["Applies"];
+            /** @description A check of this sheet that must have been done. */
+            check?: string | null;
+            /**
+             * Format: int32
+             * @description The last year in which the parts are to be had.
+             */
+            until_year?: number | null;
+            /** @description The worst outcome of that check with which it can be done. */
+            worst_outcome?: number;
+        };
+        /** @description How to treat it after purchase. */
+        Rule: {
+            /**
+             * Format: double
+             * @description Usage between one time and the next; none where it holds always.
+             */
+            every_usage?: number | null;
+            /**
+             * Format: double
+             * @description Years between one time and the next.
+             */
+            every_years?: number | null;
+            /** @description Whose sheet, by name. */
+            family: string;
+            /** @description Names of the failure points whose lives suppose it. */
+            points: string[];
+            /** @description What to do, or never to do. */
+            says: string;
+            /** @description Why. */
+            why: string;
+        };
         /** @description An entry that says scheduled work was done. */
         Said: {
             /**
@@ -5174,6 +5418,7 @@ export interface components {
             says: components["schemas"]["ShareForm"];
             /** @description Whose claim. */
             source: string;
+            stands?: components["schemas"]["Place"] | null;
             /**
              * Format: double
              * @description Weight against others; above 0.
@@ -5325,8 +5570,22 @@ export interface components {
             /** @description What the buyer calls them. */
             titles: string[];
         };
+        /** @description What a worse outcome of a check says of a failure point, in words. */
+        Sign: {
+            /** @description The outcome, 1 or above. */
+            outcome: number;
+            /** @description How telling it is. */
+            says: components["schemas"]["Telling"];
+            /** @description How often it shows where the fault is there. */
+            shows?: components["schemas"]["HowOften"];
+        };
         /** @description A body of opinion whose claims are kept apart from others'. */
         Source: {
+            /**
+             * Format: double
+             * @description How much its shares and lives count against the others', where its talk overstates: 0.5 counts half.
+             */
+            discount?: number | null;
             /** @description Short name; the same id in several sheets is the same source. */
             id: string;
             /** @description Name as shown. */
@@ -5343,6 +5602,13 @@ export interface components {
             name: string;
             /** @description Source id. */
             source: string;
+        };
+        /** @description What a source says of a cause. */
+        SourceSays: {
+            /** @description The source's name. */
+            name: string;
+            /** @description What it says. */
+            says: string;
         };
         /** @description The strip in small. */
         StripGlance: {
@@ -5473,6 +5739,40 @@ export interface components {
             /** @description Entries whose words were taken for failure points or scheduled work. */
             matched: number;
         };
+        /** @description What an unannounced failure may turn into or take along. */
+        TakenAlong: {
+            /**
+             * Format: double
+             * @description Chance that it comes to that.
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description What it costs beyond the own job, with what it takes along in its turn.
+             */
+            cost: number;
+            /** @description Whether it stands in the place of the own job. */
+            instead: boolean;
+            /** @description The larger job, or what is damaged as well. */
+            name: string;
+        };
+        /**
+         * @description Something else that an unannounced failure damages: another point of the sheet, with all that this takes along in
+         *     its turn, or a job.
+         */
+        TakesAlong: {
+            /** @description Chance that it comes to that. */
+            chance: components["schemas"]["Probability"];
+            /** @description The job that is needed as well. */
+            job?: string | null;
+            /** @description The point whose job is needed as well. */
+            point?: string | null;
+        };
+        /**
+         * @description How telling a sign is: what it means on a typical example of that usage.
+         * @enum {string}
+         */
+        Telling: "hint" | "clear" | "sure" | "is";
         /** @description Something named in a line. */
         Term: {
             /** @description What it may mean, the likeliest first. */
@@ -5833,6 +6133,33 @@ export interface components {
             sensitivity: components["schemas"]["Probability"];
             /** @description What to watch for. */
             sign: string;
+        };
+        /** @description A way of putting a fault right, as it stands here. */
+        Way: {
+            barred?: components["schemas"]["Barred"] | null;
+            /** @description What it costs alone. */
+            cost: components["schemas"]["JobCost"];
+            /**
+             * Format: double
+             * @description Chance that it comes to be done when the fault is put right; 0 where another way is cheaper.
+             */
+            done: number;
+            /** @description Whether it is tried before the others. */
+            first: boolean;
+            /** @description Its job in the sheet. */
+            job: string;
+            /**
+             * Format: double
+             * @description How long the result lasts against the part first fitted.
+             */
+            lasts: number;
+            /** @description What is done. */
+            name: string;
+            /**
+             * Format: double
+             * @description Chance that it is all that is needed.
+             */
+            suffices: number;
         };
         /**
          * @description Whether a candidate is a whole vehicle or an engine alone.

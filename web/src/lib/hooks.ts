@@ -98,6 +98,30 @@ export function useMedia(query: string): boolean {
   return matches;
 }
 
+/** How many entries a long list draws at first, and how many more each time its end comes near. */
+const STRETCH = 30;
+
+/**
+ * How much of a long list is drawn: what has come near the window so far. `key` names the list; another one starts
+ * over. The last element drawn is to hold the mark.
+ */
+export function useStretch<T extends HTMLElement>(key: string, length: number) {
+  const [grown, setGrown] = useState({ key, drawn: STRETCH });
+  const drawn = grown.key === key ? grown.drawn : STRETCH;
+  const mark = useRef<T>(null);
+  useEffect(() => {
+    const element = mark.current;
+    if (!element || drawn >= length) return;
+    const observer = new IntersectionObserver(
+      (seen) => seen.some((e) => e.isIntersecting) && setGrown({ key, drawn: drawn + STRETCH }),
+      { rootMargin: "600px" },
+    );
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [key, drawn, length]);
+  return { drawn, mark };
+}
+
 /** Changes a stored candidate. */
 export function useEdit(view: CandidateView) {
   const fresh = useFreshView();

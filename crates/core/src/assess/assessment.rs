@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::UsageClock;
+use crate::decision::advice::{Advised, Rule};
 use crate::decision::blockers::{Blocker, CampaignResult};
 use crate::decision::grade::Grade;
 use crate::decision::knowledge::Knowledge;
@@ -94,6 +95,10 @@ pub struct Assessment {
     pub verdict: Verdict,
     /// What to offer, and what it is argued with.
     pub offer: Offer,
+    /// What the sheets advise on this variant, the hardest first.
+    pub advised: Vec<Advised>,
+    /// How to treat it after purchase.
+    pub rules: Vec<Rule>,
     /// How much of what matters has been looked at.
     pub knowledge: Knowledge,
     /// Checks not yet done, the most telling for its time first.

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use crate::assess::assessment::{Assessment, CareResult, ExposureUse, Limit, SystemResult, UsageEnd, YearMark};
 use crate::base::budget::Budget;
 use crate::base::units::{Probability, Usage};
+use crate::decision::advice;
 use crate::decision::blockers::{self, Blocker, CampaignResult};
 use crate::decision::grade::{self, Grade};
 use crate::decision::knowledge;
@@ -326,6 +327,8 @@ fn assessment(
         exposures: exposures(candidate, context.applicable_points),
         due: priced.due,
         systems: systems(figures.points),
+        advised: advice::advised(candidate, families, context.applicable_points, a),
+        rules: advice::rules(candidate, families, a),
         knowledge: knowledge::knowledge(candidate, figures.points),
         points: figures.points.to_vec(),
         bill: figures.bill.clone(),

@@ -1,5 +1,6 @@
 //! Grades, blockers, the verdict, the value of the next check, the walk-round plan, the offer.
 
+pub mod advice;
 pub mod blockers;
 pub mod grade;
 pub mod knowledge;

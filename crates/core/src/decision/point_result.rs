@@ -24,7 +24,8 @@ use crate::inference::setting::{Setting, View};
 use crate::inference::source_views::SourceChance;
 use crate::inference::strip::{Trouble, trouble};
 use crate::money::job_cost::JobCost;
-use crate::money::point_cost::PointCost;
+use crate::money::point_cost::{PointCost, TakenAlong};
+use crate::money::ways::Way;
 use crate::reliability::care::Weights;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -116,10 +117,14 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
         p_plan,
         needs_at: NeedsAt { p10: needs(0.1), p50: needs(0.5), p90: needs(0.9) },
         repairs: remaining.present + inputs.failures.iter().sum::<f64>(),
-        job: s.family.job(&p.job).map_or_else(String::new, |j| j.name.clone()),
-        job_id: p.job.clone(),
+        job: s.family.job(&money.job_id).map_or_else(String::new, |j| j.name.clone()),
+        job_id: money.job_id.clone(),
+        ways: money.ways.clone(),
+        along: money.along.clone(),
+        done_already: already_done(s, money),
+        disputed: disputed(s),
         cost: money.job,
-        quoted: quoting::quoted(candidate, &s.family.id, &p.job),
+        quoted: quoting::quoted(candidate, &s.family.id, &money.job_id),
         worst_cost: money.worst,
         failure_cost: money.failure,
         expected_cost: inputs.expected,
@@ -136,6 +141,40 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
         unseen: ids(unseen),
         sign: p.warning.as_ref().map(|w| w.sign.clone()),
     }
+}
+
+/// The damage that a fault found there may have done already.
+fn already_done(s: &ApplicablePoint<'_>, money: &PointCost) -> Option<DoneAlready> {
+    let (e, (chance, cost)) = (s.point.already_done.as_ref()?, money.done?);
+    let job = s.family.job(&e.job).map_or_else(String::new, |j| j.name.clone());
+    Some(DoneAlready { job, chance, cost })
+}
+
+/// What the sources say of the cause, where they disagree.
+fn disputed(s: &ApplicablePoint<'_>) -> Vec<SourceSays> {
+    let name =
+        |id: &str| s.family.sources.iter().find(|x| x.id == id).map_or_else(|| id.to_owned(), |x| x.name.clone());
+    s.point.disputed.iter().map(|d| SourceSays { name: name(&d.source), says: d.says.clone() }).collect()
+}
+
+/// Damage that a fault which is found there may have done already.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct DoneAlready {
+    /// The job that it takes.
+    pub job: String,
+    /// Chance that it has.
+    pub chance: f64,
+    /// What that job costs.
+    pub cost: f64,
+}
+
+/// What a source says of a cause.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct SourceSays {
+    /// The source's name.
+    pub name: String,
+    /// What it says.
+    pub says: String,
 }
 
 /// One failure point on this candidate.
@@ -175,6 +214,14 @@ pub struct PointResult {
     pub quoted: Option<Quoted>,
     /// The job's id in its sheet.
     pub job_id: String,
+    /// The ways of putting it right, those done first; empty where the sheet names but one.
+    pub ways: Vec<Way>,
+    /// What it may turn into or take along where nobody catches it in time.
+    pub along: Vec<TakenAlong>,
+    /// The damage that it may have done already where it is there.
+    pub done_already: Option<DoneAlready>,
+    /// What the sources say causes it, where they disagree.
+    pub disputed: Vec<SourceSays>,
     /// Cost at the worst branch.
     pub worst_cost: f64,
     /// Expected cost of a failure: the job, and what comes of not having caught it.

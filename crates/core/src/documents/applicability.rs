@@ -2,7 +2,7 @@
 //! sheets that give way to a family's own sheet.
 
 use crate::base::units::Probability;
-use crate::documents::applies::Applies;
+use crate::documents::applies::{Applies, Condition};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
@@ -62,14 +62,49 @@ pub struct Fit {
     pub identify: Vec<String>,
 }
 
-/// Whether something concerns the candidate; `None` when a known fact rules it out.
+/// Whether something concerns the candidate; `None` when what is known rules it out.
+///
+/// Facts that are not known keep both branches by their shares; of several alternatives, and of exceptions, each holds
+/// or not on its own.
 #[must_use]
 pub fn fit(applies: &Applies, family: &Family, candidate: &Candidate, a: &Assumptions) -> Option<Fit> {
-    if applies.built.is_some_and(|w| !w.contains(candidate.built)) {
+    let met = |c: &Condition| holds(c, family, candidate, a);
+    let mut fit = met(&applies.own())?;
+    let mut and = |share: f64, identify: Vec<String>| {
+        fit.share *= share;
+        identify.into_iter().for_each(|i| {
+            if !fit.identify.contains(&i) {
+                fit.identify.push(i);
+            }
+        });
+    };
+    if !applies.any.is_empty() {
+        let alternatives: Vec<Fit> = applies.any.iter().filter_map(met).collect();
+        let none: f64 = alternatives.iter().map(|f| 1.0 - f.share).product();
+        if none >= 1.0 {
+            return None;
+        }
+        // One that is known to hold settles it.
+        if none > 0.0 {
+            and(1.0 - none, alternatives.into_iter().flat_map(|f| f.identify).collect());
+        }
+    }
+    for exception in applies.except.iter().filter_map(met) {
+        if exception.share >= 1.0 {
+            return None;
+        }
+        and(1.0 - exception.share, exception.identify);
+    }
+    Some(fit)
+}
+
+/// Whether a condition holds; `None` when what is known rules it out.
+fn holds(condition: &Condition, family: &Family, candidate: &Candidate, a: &Assumptions) -> Option<Fit> {
+    if condition.built.is_some_and(|w| !w.contains(candidate.built)) {
         return None;
     }
     let mut fit = Fit { share: 1.0, identify: Vec::new() };
-    if let Some(window) = &applies.serial {
+    if let Some(window) = &condition.serial {
         match candidate.serials.get(&family.id) {
             Some(serial) if window.contains(serial) => {}
             Some(_) => return None,
@@ -79,7 +114,7 @@ pub fn fit(applies: &Applies, family: &Family, candidate: &Candidate, a: &Assump
             }
         }
     }
-    for (fact, accepted) in &applies.facts {
+    for (fact, accepted) in &condition.facts {
         match candidate.facts.get(fact) {
             Some(value) if accepted.contains(value) => {}
             Some(_) => return None,

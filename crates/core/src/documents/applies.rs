@@ -93,10 +93,52 @@ impl Window {
     }
 }
 
-/// Which variants something concerns. All conditions must hold.
+/// Which variants something concerns. All conditions must hold, one of `any` where there are some, and none of `except`.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Applies {
+    /// Build window.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub built: Option<Window>,
+    /// Serial or engine numbers.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub serial: Option<SerialWindow>,
+    /// For each fact named, the answers that qualify.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub facts: BTreeMap<String, Vec<String>>,
+    /// Of these at least one must hold.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 12)]
+    pub any: Vec<Condition>,
+    /// Of these none may hold.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 12)]
+    pub except: Vec<Condition>,
+}
+
+impl Applies {
+    /// What must hold beside `any` and `except`.
+    #[must_use]
+    pub fn own(&self) -> Condition {
+        Condition { built: self.built, serial: self.serial.clone(), facts: self.facts.clone() }
+    }
+
+    /// Every condition that it names.
+    pub fn conditions(&self) -> impl Iterator<Item = Condition> + '_ {
+        std::iter::once(self.own()).chain(self.any.iter().chain(&self.except).cloned())
+    }
+
+    /// Whether a fact decides it.
+    #[must_use]
+    pub fn asks(&self, fact: &str) -> bool {
+        self.conditions().any(|c| c.facts.contains_key(fact))
+    }
+}
+
+/// One condition: all that it names must hold.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Condition {
     /// Build window.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub built: Option<Window>,

@@ -5,9 +5,6 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::base::units::{Money, UsageClock};
-use crate::documents::buyer::{Appetite, Labour, PaperTrust};
-use crate::documents::candidate::Candidate;
 use crate::documents::claim::{Mechanism, ShareWord};
 use crate::documents::job::PartGrade;
 use crate::documents::paper::Evidence;
@@ -338,6 +335,54 @@ assumptions! {
     cleared_long_ago_km = 500.0, Judgement;
     /// Compression of a rotary engine gained by each rpm of cranking near 250 rpm, kPa: common practice.
     rotary_slope = 1.7, CommonPractice;
+    /// What a sign that is its fault's own means on a typical example: the chance that the fault is there or near.
+    says_sure = 0.95, Judgement;
+    /// What a clear sign means on a typical example.
+    says_clear = 0.75, Judgement;
+    /// What a sign that hints means on a typical example.
+    says_hint = 0.35, Judgement;
+    /// Chance that a direct look at the part sees a fault that is not there.
+    leak_direct = 0.001, Judgement;
+    /// Least chance that a sign comes from something else.
+    leak_least = 0.0001, Judgement;
+    /// Greatest chance that a sign comes from something else.
+    leak_most = 0.3, Judgement;
+    /// How often a fault that is there shows a sign that it mostly shows.
+    shows_mostly = 0.9, Judgement;
+    /// How often a fault that is there shows a sign that half of them show.
+    shows_half = 0.6, Judgement;
+    /// How often a fault that is there shows a sign that it seldom shows.
+    shows_seldom = 0.3, Judgement;
+    /// A fault that is coming shows its sign so many times less often than one that is there.
+    coming_shows_less = 3.0, Judgement;
+    /// Kilometres that an engine hour stands for, where a word is meant in kilometres.
+    km_an_hour = 50.0, CommonPractice;
+    /// Usage for which owners live with a fault for days, in km.
+    lived_with_days = 500.0, Judgement;
+    /// Usage for which owners live with a fault for weeks, in km.
+    lived_with_weeks = 1_500.0, Judgement;
+    /// Usage for which owners live with a fault for months, in km.
+    lived_with_months = 7_500.0, Judgement;
+    /// Usage for which owners live with a fault for a year, in km.
+    lived_with_a_year = 17_500.0, Judgement;
+    /// Usage for which owners live with a fault for years, in km.
+    lived_with_for_years = 60_000.0, Judgement;
+    /// Usage between the first sign and the failure of what gives short notice, in km.
+    notice_short = 2_000.0, Judgement;
+    /// Usage between the first sign and the failure of what gives long notice, in km.
+    notice_long = 8_000.0, Judgement;
+    /// Usage between the first sign and the failure of what gives notice for years, in km.
+    notice_years = 30_000.0, Judgement;
+    /// Chance that a failure which most notice is caught in time.
+    noticed_most = 0.8, Judgement;
+    /// Chance that a failure which half notice is caught in time.
+    noticed_half = 0.5, Judgement;
+    /// Chance that a failure which those who look notice is caught in time.
+    noticed_looking = 0.25, Judgement;
+    /// What one price may come to at the least, against the figure.
+    price_low = 0.8, Judgement;
+    /// What one price may come to at the most, against the figure.
+    price_high = 1.4, Judgement;
     /// Largest number of joint states counted exactly behind findings that link several points.
     joint_states = 200_000.0, Judgement;
 }
@@ -387,71 +432,6 @@ impl Assumptions {
             Evidence::Stamp => self.credit_stamp,
             Evidence::OwnerLog => self.credit_owner_log,
             Evidence::SellersWord => self.credit_sellers_word,
-        }
-    }
-
-    /// The table as this buyer reads papers: stamp and log in each other's place where the buyer believes
-    /// the stamped book more.
-    #[must_use]
-    pub fn for_trust(&self, source: PaperTrust) -> Self {
-        let mut own = self.clone();
-        if source == PaperTrust::Stamp {
-            std::mem::swap(&mut own.credit_stamp, &mut own.credit_owner_log);
-        }
-        own
-    }
-
-    /// Usage within which jobs are done at one visit.
-    #[must_use]
-    pub fn visit_span(&self, candidate: &Candidate) -> f64 {
-        match candidate.usage.unit.clock() {
-            UsageClock::Km => self.visit_km,
-            UsageClock::Hours => self.visit_hours,
-        }
-    }
-
-    /// The table with what an hour costs this buyer.
-    #[must_use]
-    pub fn for_rates(mut self, rates: &std::collections::BTreeMap<Labour, Money>) -> Self {
-        for (labour, rate) in rates {
-            let slot = match labour {
-                Labour::Own => &mut self.rate_own,
-                Labour::Independent => &mut self.rate_independent,
-                Labour::Dealer => &mut self.rate_dealer,
-                Labour::Specialist => &mut self.rate_specialist,
-            };
-            *slot = rate.get();
-        }
-        self
-    }
-
-    /// Usage before its interval within which scheduled work is nearly due.
-    #[must_use]
-    pub fn near(&self, clock: UsageClock) -> f64 {
-        match clock {
-            UsageClock::Km => self.near_km,
-            UsageClock::Hours => self.near_hours,
-        }
-    }
-
-    /// Labour rate an hour.
-    #[must_use]
-    pub fn rate(&self, labour: Labour) -> f64 {
-        match labour {
-            Labour::Own => self.rate_own,
-            Labour::Independent => self.rate_independent,
-            Labour::Dealer => self.rate_dealer,
-            Labour::Specialist => self.rate_specialist,
-        }
-    }
-
-    /// Room left for bad luck (λ).
-    #[must_use]
-    pub fn risk_margin(&self, appetite: Appetite) -> f64 {
-        match appetite {
-            Appetite::Bold => self.risk_margin_bold,
-            Appetite::Even => self.risk_margin_even,
-            Appetite::Careful => self.risk_margin_careful,
         }
     }
 }

@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 use crate::base::units::{Money, Probability};
 use crate::documents::applies::Applies;
 use crate::documents::measure::Measure;
+use crate::documents::words::Sign;
 
 /// When in the order of work a check is done.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -71,7 +72,9 @@ pub struct Check {
     /// Outcomes, the quiet one first.
     #[schema(min_items = 2, max_items = 6)]
     pub outcomes: Vec<Outcome>,
-    /// Chance of each outcome from every other cause, and from error.
+    /// Chance of each outcome from every other cause, and from error; left out where words say how telling the
+    /// outcomes are.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub leak: Vec<Probability>,
     /// The failure points it speaks of.
     #[serde(default)]
@@ -221,7 +224,12 @@ pub enum BlockerKind {
 pub struct Link {
     /// The point's id in this sheet.
     pub point: String,
+    /// What its worse outcomes say of the point, in words, in the place of the chances below.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 6)]
+    pub signs: Vec<Sign>,
     /// Chance of each outcome from this cause when the fault is present.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub present: Vec<Probability>,
     /// The same when the fault is coming: remaining life within `lead`.
     #[serde(default, skip_serializing_if = "Option::is_none")]

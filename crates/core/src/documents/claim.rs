@@ -25,6 +25,28 @@ fn one() -> f64 {
     1.0
 }
 
+/// Where something is said, as text: nothing is fetched.
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Citation {
+    /// Title.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 200)]
+    pub title: Option<String>,
+    /// Time in a recording, or the day.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 40)]
+    pub time: Option<String>,
+    /// Page.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 40)]
+    pub page: Option<String>,
+    /// Link.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 400)]
+    pub link: Option<String>,
+}
+
 /// What one source says of how many have the fault in them.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
@@ -37,6 +59,9 @@ pub struct ShareClaim {
     pub weight: f64,
     /// What is said.
     pub says: ShareForm,
+    /// Where it stands.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stands: Option<Citation>,
 }
 
 /// The ways in which a share is stated.
@@ -92,6 +117,9 @@ pub struct LifeClaim {
     pub clock: LifeClock,
     /// What is said.
     pub says: LifeForm,
+    /// Where it stands.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stands: Option<Citation>,
 }
 
 /// The clock that a life runs on.

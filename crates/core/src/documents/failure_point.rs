@@ -9,6 +9,7 @@ use utoipa::ToSchema;
 use crate::base::units::Probability;
 use crate::documents::applies::Applies;
 use crate::documents::claim::{LifeClaim, Mechanism, ShareClaim};
+use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The part of a vehicle that a failure point belongs to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
@@ -83,26 +84,56 @@ pub struct FailurePoint {
     /// The revised part, if there is one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub revision: Option<Revision>,
+    /// The revised parts where there were several, each with the builds from which on it was fitted.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 8)]
+    pub revisions: Vec<Revision>,
     /// Uses that shorten or lengthen its life.
     #[serde(default)]
     pub exposures: BTreeMap<Exposure, f64>,
     /// Usage for which owners live with the fault before mending it, at ordinary care.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(minimum = 0)]
-    pub repair_delay: f64,
+    pub repair_delay: Option<f64>,
+    /// The same in a word.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lived_with: Option<LivedWith>,
     /// Share of such failures that the vehicle survives as something anyone would still sell.
     #[serde(default = "certain")]
     pub survivable: Probability,
     /// Whether a failure leaves one at the roadside; none: where nobody drives on with it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub strands: Option<bool>,
-    /// The job that puts it right.
+    /// The job that puts it right; left out where `price` says all that is known of it.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
     pub job: String,
+    /// What putting it right costs, parts and hours included, where no job of the sheet does it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub price: Option<Price>,
+    /// The ways of putting it right, where there are several; the job named above is then one more.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 8)]
+    pub routes: Vec<Route>,
     /// What it turns into when it fails unannounced.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub escalation: Option<Escalation>,
+    /// What else an unannounced failure damages.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 6)]
+    pub takes_along: Vec<TakesAlong>,
+    /// The damage that it may have done already where it is found.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub already_done: Option<Escalation>,
     /// How it announces itself.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub warning: Option<Warning>,
+    /// The same in words.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub notice: Option<Notice>,
+    /// Where sources disagree over what causes it: what each says.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 8)]
+    pub disputed: Vec<CauseSaid>,
     /// How to prevent it.
     #[serde(default)]
     pub prevention: String,
@@ -178,6 +209,79 @@ pub struct Escalation {
     pub job: String,
     /// Chance that it comes to that.
     pub chance: Probability,
+}
+
+/// A way of putting a fault right.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Route {
+    /// Name as shown: what is done.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+    /// The job that does it; left out where `price` says all that is known of it.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub job: String,
+    /// What it costs, parts and hours included.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub price: Option<Price>,
+    /// Chance that it is all that is needed; 1 where nothing is said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub suffices: Option<Probability>,
+    /// Whether it is tried before any of the others.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub first: bool,
+    /// How long the result lasts against the part first fitted; 1 where nothing is said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0, maximum = 4)]
+    pub lasts: Option<f64>,
+    /// What must hold for it: variants, and the outcome of a check.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub needs: Option<RouteNeeds>,
+}
+
+/// What a way of putting a fault right needs first.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RouteNeeds {
+    /// Variants on which it can be done.
+    #[serde(default)]
+    pub applies: Applies,
+    /// A check of this sheet that must have been done.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub check: Option<String>,
+    /// The worst outcome of that check with which it can be done.
+    #[serde(default)]
+    pub worst_outcome: usize,
+    /// The last year in which the parts are to be had.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(minimum = 1950, maximum = 2200)]
+    pub until_year: Option<i16>,
+}
+
+/// Something else that an unannounced failure damages: another point of the sheet, with all that this takes along in
+/// its turn, or a job.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TakesAlong {
+    /// The point whose job is needed as well.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub point: Option<String>,
+    /// The job that is needed as well.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub job: Option<String>,
+    /// Chance that it comes to that.
+    pub chance: Probability,
+}
+
+/// What one source says.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CauseSaid {
+    /// Whose words.
+    pub source: String,
+    /// What is said.
+    #[schema(min_length = 1, max_length = 240)]
+    pub says: String,
 }
 
 /// How a failure announces itself, and how an owner would catch it.

@@ -13,6 +13,7 @@ use utoipa::ToSchema;
 use crate::base::units::{Probability, UsageClock};
 use crate::documents::applies::{Applies, Window};
 use crate::documents::check::Check;
+use crate::documents::claim::Citation;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
 
@@ -108,6 +109,88 @@ pub struct Family {
     /// Recalls and campaigns of the maker.
     #[serde(default)]
     pub campaigns: Vec<Campaign>,
+    /// Which to buy, and which not.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 60)]
+    pub advice: Vec<Advice>,
+    /// How to treat it after purchase, and what the lives above suppose.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 60)]
+    pub care_rules: Vec<CareRule>,
+}
+
+/// Whether to look for a variant.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum AdviceKind {
+    /// Leave it.
+    Avoid,
+    /// Only if something is proved.
+    OnlyIf,
+    /// The one to look for.
+    Prefer,
+    /// Said to its credit; no life follows from it.
+    Praise,
+}
+
+/// What a source says of which to buy.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Advice {
+    /// Short name, unique in the sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// What is advised.
+    pub kind: AdviceKind,
+    /// What is said, in a sentence.
+    #[schema(min_length = 1, max_length = 240)]
+    pub says: String,
+    /// Whose advice.
+    pub source: String,
+    /// Which variants and builds it concerns.
+    #[serde(default)]
+    pub applies: Applies,
+    /// The failure point that must be proved renewed, of advice that says "only if".
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub proved: Option<String>,
+    /// Who should take it to heart.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 80)]
+    pub for_whom: Option<String>,
+    /// Where it stands.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stands: Option<Citation>,
+}
+
+/// How to treat it after purchase.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CareRule {
+    /// Short name, unique in the sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// What to do, or never to do.
+    #[schema(min_length = 1, max_length = 160)]
+    pub says: String,
+    /// Why.
+    #[serde(default)]
+    #[schema(max_length = 240)]
+    pub why: String,
+    /// Usage between one time and the next; none where it holds always.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0)]
+    pub usage: Option<f64>,
+    /// Years between one time and the next.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0)]
+    pub years: Option<f64>,
+    /// The failure points whose lives suppose it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 30)]
+    pub points: Vec<String>,
+    /// Which variants it concerns.
+    #[serde(default)]
+    pub applies: Applies,
 }
 
 /// A recall or campaign of the maker.
@@ -139,13 +222,17 @@ pub struct Campaign {
 }
 
 /// A body of opinion whose claims are kept apart from others'.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Source {
     /// Short name; the same id in several sheets is the same source.
     pub id: String,
     /// Name as shown.
     pub name: String,
+    /// How much its shares and lives count against the others', where its talk overstates: 0.5 counts half.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0, maximum = 1)]
+    pub discount: Option<f64>,
 }
 
 /// Something that splits the family, and how a person tells.

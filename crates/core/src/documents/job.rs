@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 
 use crate::base::units::Money;
 use crate::documents::applies::Applies;
+use crate::documents::words::Price;
 
 /// A figure with its doubt: low, likely, high.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -51,7 +52,7 @@ pub enum PartGrade {
 }
 
 /// A repair.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Job {
     /// Short name, unique in the sheet.
@@ -71,6 +72,13 @@ pub struct Job {
     /// Oil, seals, disposal, hire.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sundries: Option<MoneyRange>,
+    /// What it costs done, parts and hours included, where they are not known apart.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub price: Option<Price>,
+    /// The failure points that it puts right in one go, where there are several: it is charged once for them all.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 30)]
+    pub renews: Vec<String>,
 }
 
 /// Something that must come off, counted once a visit.

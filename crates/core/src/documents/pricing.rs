@@ -3,11 +3,13 @@
 use crate::base::units::Money;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::family::Family;
+use crate::documents::spelled::spelled_out;
 
-/// A sheet with its money in the candidate's currency: a base sheet counts its own in hours of an
+/// A sheet spelled out, with its money in the candidate's currency: a base sheet counts its own in hours of an
 /// independent workshop.
 #[must_use]
-pub fn priced(mut family: Family, a: &Assumptions) -> Family {
+pub fn priced(family: Family, a: &Assumptions) -> Family {
+    let mut family = spelled_out(family, a);
     if family.currency != NO_CURRENCY {
         return family;
     }

@@ -123,5 +123,5 @@ pub fn lives(
     heard: SourceSelection<'_>,
     a: &Assumptions,
 ) -> Result<Vec<PointLives>, CurveError> {
-    applicable_points.iter().map(|s| PointLives::pool(s.point, heard, a)).collect()
+    applicable_points.iter().map(|s| PointLives::pool(s.point, &s.family.sources, heard, a)).collect()
 }

@@ -10,11 +10,13 @@ use crate::documents::check::Check;
 use crate::documents::family::Family;
 use crate::documents::pricing;
 use crate::documents::quoting;
+use crate::documents::spelled;
 use crate::evidence::care_index::{self, CareIndex};
 use crate::evidence::odometer_result::Odometer;
 use crate::evidence::settled;
 use crate::inference::applicable_point::{self, ApplicablePoint};
 use crate::inference::check_effect::Answer;
+use crate::inference::leak_from_words::fill_leaks;
 use crate::inference::setting::{Setting, View};
 use crate::reliability::care::{self, Weights};
 use crate::reliability::mixture::SourceSelection;
@@ -48,12 +50,14 @@ pub(crate) fn with_context<T>(
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
     }
+    let built = |f: Family| spelled::as_built(f, candidate);
     // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
     let priced = |f: Family| quoting::with_quotes(pricing::priced(f, a), candidate);
-    let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(priced).collect();
+    let mut used: Vec<Family> = named(candidate, families).into_iter().cloned().map(built).map(priced).collect();
     let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &settled::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a, budget);
+    fill_leaks(&mut used, &setting)?;
     let applicable_points = applicable_point::applicable_points(candidate, &used, a);
     let answers = answers(candidate, &used, &applicable_points);
     let lives = applicable_point::lives(&applicable_points, SourceSelection::of(&candidate.buyer.sources), a)?;

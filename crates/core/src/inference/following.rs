@@ -7,6 +7,7 @@ use std::sync::Arc;
 use crate::documents::care_level::{CareLevel, LEVELS};
 use crate::documents::job::PartGrade;
 use crate::documents::paper::{LedgerEntry, RenewalReason};
+use crate::documents::strands::lived_with;
 use crate::evidence::kept::{self, Kept, Practice};
 use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::evidence_mask::EvidenceMask;
@@ -122,7 +123,8 @@ impl Setting<'_> {
             }),
             trace,
         };
-        let repair_delay = levels.map(|level| point.point.repair_delay * care::patience(level, a));
+        let repair_delay =
+            levels.map(|level| lived_with(point.point, point.family.clock, a) * care::patience(level, a));
         let mut conditions = self.conditions(view, &history, &repair_delay, grid).into_iter();
         std::array::from_fn(|_| match conditions.next() {
             Some(c) => {

@@ -9,6 +9,7 @@ pub mod evidence_mask;
 pub mod findings;
 pub(crate) mod following;
 pub mod joint_posterior;
+pub(crate) mod leak_from_words;
 pub mod posterior;
 pub(crate) mod remembered;
 pub mod setting;

@@ -3,6 +3,7 @@
 use crate::base::memory::{Key, KeyOf};
 use crate::documents::care_level::LEVELS;
 use crate::documents::paper::LedgerEntry;
+use crate::documents::strands::lived_with;
 use crate::evidence::intervals::performed;
 use crate::evidence::kept::Practice;
 use crate::inference::evidence_mask::EvidenceMask;
@@ -105,7 +106,7 @@ pub(crate) fn scenarios(
         let (past, plan) = setting.life_factors(s, mask, level);
         out.figures(&[past, plan]);
     }
-    let delays = LEVELS.map(|level| s.point.repair_delay * care::patience(level, a));
+    let delays = LEVELS.map(|level| lived_with(s.point, s.family.clock, a) * care::patience(level, a));
     out.figures(&delays);
     out.figures(&[s.fit.share, s.point.survivable.get(), s.paper_kept]);
     out.figures(&[a.grade_unknown, a.completeness_least, a.renewed_sound, a.renewed_sound_scheduled]);

@@ -57,6 +57,7 @@ pub(crate) fn by_source(
                 _ => {
                     let lives = PointLives::pool(
                         applicable_point.point,
+                        &applicable_point.family.sources,
                         SourceSelection::One(&source.id),
                         setting.assumptions,
                     )?;

@@ -54,14 +54,15 @@ impl Course {
         let late_cells: f64 =
             o.map_or(0.0, |o| z.cells.iter().zip(&o.cells).map(|(m, s)| m * s).sum::<f64>() + z.tail * o.tail);
         let late = o.map_or(0.0, |o| z.present * o.present + z.immune * o.immune) + late_cells;
-        self.now += weight * (1.0 - late) * money.job.mean;
+        let found = z.present * (1.0 - o.map_or(0.0, |o| o.present));
+        self.now += weight * ((1.0 - late) * money.job.mean + found * money.done_already());
         self.fitted_now += weight * susceptible;
     }
 
     fn left(&mut self, weight: f64, z: &RemainingLife, money: &PointCost, level: usize) {
         let o = z.overdue.as_deref();
         let present = z.present * (1.0 - o.map_or(0.0, |o| o.present));
-        self.now += weight * present * money.failure;
+        self.now += weight * present * (money.failure + money.done_already());
         self.fitted_now += weight * z.present;
         let grid = &z.grid;
         let cells = (0..grid.cells()).map(|k| (z.cells[k], o.map(|o| o.cells[k]), grid.in_plan(k).then_some(k)));

@@ -14,7 +14,7 @@ use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::money::distribution::Distribution;
 use crate::money::lattice::{FREQUENCIES, Lattice, Transform, multiply};
-use crate::money::outcomes::{Outcomes, PointAmounts, amounts};
+use crate::money::outcomes::{Outcomes, PointAmounts, Transforms};
 use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
 
@@ -134,8 +134,8 @@ impl<'a> BillLattice<'a> {
             };
             let bytes = |_: &Arc<Sum>| 3 * 16 * FREQUENCIES;
             self.budget.remembered(key, bytes, || {
-                let (job, failure) = amounts(self.lattice, &p.money);
-                let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&job, &failure));
+                let amounts = Transforms::new(self.lattice, &p.money);
+                let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&amounts));
                 Arc::new(Sum { transforms, moments: p.outcomes[way].each_ref().map(|o| o.moments(&p.money)) })
             })
         })

@@ -81,10 +81,10 @@ pub fn caught(warning: &Warning) -> f64 {
     if looks <= 1.0 { s * looks } else { 1.0 - (1.0 - s).powf(looks) }
 }
 
-/// Expected cost of a failure in the plan: caught in time, or on the road and perhaps into the larger job, given by
-/// its chance and what it costs beyond the own one.
+/// Expected cost of a failure in the plan: caught in time, or on the road and perhaps into more, each branch given by
+/// its chance and what it costs beyond the own job.
 #[must_use]
-pub fn failure_cost(own: f64, caught: f64, larger: Option<(f64, f64)>, recovery: f64) -> f64 {
-    let worse = larger.map_or(0.0, |(chance, beyond)| chance * beyond);
+pub fn failure_cost(own: f64, caught: f64, beyond: &[(f64, f64)], recovery: f64) -> f64 {
+    let worse: f64 = beyond.iter().map(|(chance, amount)| chance * amount).sum();
     caught * own + (1.0 - caught) * (own + recovery + worse)
 }

@@ -19,4 +19,5 @@ pub mod sampled_point;
 pub mod schedule;
 pub mod simulation;
 pub(crate) mod tail;
+pub mod ways;
 pub mod while_apart;

@@ -6,6 +6,7 @@ use realfft::num_complex::Complex64;
 
 use crate::base::memory::KeyOf;
 use crate::base::pert::{middles, pert_variance};
+use crate::money::job_cost::JobCost;
 use crate::money::lattice::{FREQUENCIES, Lattice, Transform};
 use crate::money::point_cost::PointCost;
 use crate::reliability::remaining_life::RemainingLife;
@@ -22,9 +23,21 @@ impl Amount {
         Self { values: vec![(value, 1.0)], variance: 0.0 }
     }
 
-    /// A job's price, moved so that its mean is kept exactly.
+    /// A job's price, or the several that it may come to.
     fn job(money: &PointCost) -> Self {
-        let job = &money.job;
+        let [one] = money.turns.as_slice() else {
+            let each = money.turns.iter().map(|t| (t.chance, Self::of_cost(&t.cost)));
+            let values: Vec<(f64, f64)> =
+                each.clone().flat_map(|(p, of)| of.values.into_iter().map(move |(x, q)| (x, p * q))).collect();
+            let mean: f64 = values.iter().map(|(x, p)| x * p).sum();
+            let variance = each.map(|(p, of)| p * (of.variance + (of.mean() - mean).powi(2))).sum();
+            return Self { values, variance };
+        };
+        Self::of_cost(&one.cost)
+    }
+
+    /// One price with its doubt, moved so that its mean is kept exactly.
+    fn of_cost(job: &JobCost) -> Self {
         let values = middles(job.low, job.likely, job.high);
         if job.high <= job.low {
             return Self::fixed(job.mean);
@@ -58,25 +71,31 @@ pub(crate) struct PointAmounts {
     job: Amount,
     /// Beyond the job.
     mishap: Amount,
+    /// What a fault that is there may have done already.
+    done: Amount,
 }
 
 impl PointAmounts {
     pub fn new(money: &PointCost) -> Self {
         let (job, r) = (Amount::job(money), money.recovery);
         let unseen = 1.0 - money.caught;
-        let mishap = match money.larger {
-            Some((chance, extra)) => {
-                Amount::of(vec![(0.0, money.caught), (r, unseen * (1.0 - chance)), (r + extra, unseen * chance)])
+        let mishap = if unseen > 0.0 && (r > 0.0 || !money.beyond.is_empty()) {
+            // Each branch comes or does not, on its own.
+            let mut sums = vec![(r, unseen)];
+            for (chance, amount) in &money.beyond {
+                sums = sums.iter().flat_map(|(x, p)| [(*x, p * (1.0 - chance)), (x + amount, p * chance)]).collect();
             }
-            None if unseen > 0.0 && r > 0.0 => Amount::of(vec![(0.0, money.caught), (r, unseen)]),
-            None => Amount::fixed(0.0),
+            Amount::of(std::iter::once((0.0, money.caught)).chain(sums).collect())
+        } else {
+            Amount::fixed(0.0)
         };
-        Self { job, mishap }
+        let done = money.done.map(|(chance, amount)| Amount::of(vec![(0.0, 1.0 - chance), (amount, chance)]));
+        Self { job, mishap, done: done.unwrap_or_else(|| Amount::fixed(0.0)) }
     }
 
     /// Everything that it holds.
     pub fn key(&self, out: &mut KeyOf) {
-        for amount in [&self.job, &self.mishap] {
+        for amount in [&self.job, &self.mishap, &self.done] {
             out.add(&amount.values.len());
             amount.values.iter().for_each(|(x, p)| out.figures(&[*x, *p]));
             out.figure(amount.variance);
@@ -85,17 +104,19 @@ impl PointAmounts {
 
     /// The dearest that one failure may be.
     pub fn most(&self) -> f64 {
-        self.job.most() + self.mishap.most()
+        self.job.most() + self.mishap.most() + self.done.most()
     }
 }
 
 /// What may be paid: the chance of each number of failures of parts fitted later, after nothing, after a job, and
-/// after a failure.
+/// after a failure; the same for a fault that is there now, with what it may have done already.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Outcomes {
     none: Vec<f64>,
     job: Vec<f64>,
     failure: Vec<f64>,
+    job_found: Vec<f64>,
+    failure_found: Vec<f64>,
 }
 
 /// Adds a chance of so many failures, expected; a number between two is split over both.
@@ -121,9 +142,11 @@ impl Outcomes {
         // What overdue work renews now is paid elsewhere; what it fits may fail in its turn.
         let late = |mass: f64, share: Option<f64>| (mass * share.unwrap_or(0.0), mass * (1.0 - share.unwrap_or(0.0)));
         let all = money.expected_renewals(1.0);
+        let damages = money.done.is_some();
         if renewed && shares.is_none() {
             add(&mut out.job, 0.0, z.immune);
-            add(&mut out.job, all, 1.0 - z.immune);
+            add(if damages { &mut out.job_found } else { &mut out.job }, all, z.present);
+            add(&mut out.job, all, 1.0 - z.immune - z.present);
             return out;
         }
         let (done, left) = late(z.immune, shares.map(|o| o.immune));
@@ -135,7 +158,13 @@ impl Outcomes {
         }
         let (done, left) = late(z.present, shares.map(|o| o.present));
         add(&mut out.none, all, done);
-        add(if renewed { &mut out.job } else { &mut out.failure }, all, left);
+        let found = match (renewed, damages) {
+            (true, true) => &mut out.job_found,
+            (true, false) => &mut out.job,
+            (false, true) => &mut out.failure_found,
+            (false, false) => &mut out.failure,
+        };
+        add(found, all, left);
         let cells = (0..grid.cells()).map(|k| (z.cells[k], shares.map(|o| o.cells[k]), grid.in_plan(k).then_some(k)));
         for (mass, share, cell) in cells.chain([(z.tail, shares.map(|o| o.tail), None)]) {
             let (done, left) = late(mass, share);
@@ -162,16 +191,25 @@ impl Outcomes {
 
     /// Everything that it holds.
     pub fn key(&self, out: &mut KeyOf) {
-        [&self.none, &self.job, &self.failure].into_iter().for_each(|p| out.figures(p));
+        let lists = [&self.none, &self.job, &self.failure, &self.job_found, &self.failure_found];
+        lists.into_iter().for_each(|p| out.figures(p));
     }
 
     /// Mean and variance.
     pub fn moments(&self, amounts: &PointAmounts) -> (f64, f64) {
-        let PointAmounts { job, mishap } = amounts;
+        let PointAmounts { job, mishap, done } = amounts;
         let (jm, jv) = (job.mean(), job.variance);
         let (fm, fv) = (jm + mishap.mean(), jv + mishap.variance);
         let (mut mean, mut square) = (0.0, 0.0);
-        for (first, m, v) in [(&self.none, 0.0, 0.0), (&self.job, jm, jv), (&self.failure, fm, fv)] {
+        let (dm, dv) = (done.mean(), done.variance);
+        let firsts = [
+            (&self.none, 0.0, 0.0),
+            (&self.job, jm, jv),
+            (&self.failure, fm, fv),
+            (&self.job_found, jm + dm, jv + dv),
+            (&self.failure_found, fm + dm, fv + dv),
+        ];
+        for (first, m, v) in firsts {
             let mut later = 0.0;
             for p in first {
                 let each: f64 = m + later * fm;
@@ -185,23 +223,42 @@ impl Outcomes {
 
     /// Steps that a transform takes.
     pub fn steps(&self) -> usize {
-        FREQUENCIES * (self.none.len() + self.job.len() + self.failure.len() + 1)
+        let found = self.job_found.len() + self.failure_found.len();
+        FREQUENCIES * (self.none.len() + self.job.len() + self.failure.len() + found + 1)
     }
 
-    /// The transform of what is paid, from those of the job and of a failure.
-    pub fn transform(&self, job: &Transform, failure: &Transform) -> Transform {
+    /// The transform of what is paid, from those of the amounts.
+    pub fn transform(&self, of: &Transforms) -> Transform {
+        let Transforms { job, failure, done } = of;
         let nested = |of: &[f64], f: Complex64| {
             of.iter().rev().fold(Complex64::new(0.0, 0.0), |sum, p| sum * f + Complex64::new(*p, 0.0))
         };
         let each = job.iter().zip(failure);
-        each.map(|(j, f)| nested(&self.none, *f) + j * nested(&self.job, *f) + f * nested(&self.failure, *f)).collect()
+        let usual = each
+            .map(|(j, f)| nested(&self.none, *f) + j * nested(&self.job, *f) + f * nested(&self.failure, *f))
+            .collect();
+        if self.job_found.is_empty() && self.failure_found.is_empty() {
+            return usual;
+        }
+        let found = job.iter().zip(failure).zip(done);
+        let found =
+            found.map(|((j, f), d)| d * (j * nested(&self.job_found, *f) + f * nested(&self.failure_found, *f)));
+        usual.into_iter().zip(found).map(|(u, f): (Complex64, Complex64)| u + f).collect()
     }
 }
 
-/// The transforms of a job and of a failure.
-pub(crate) fn amounts(lattice: Lattice, of: &PointAmounts) -> (Transform, Transform) {
-    let job = lattice.transform(&of.job.values);
-    let mishap = lattice.transform(&of.mishap.values);
-    let failure = job.iter().zip(&mishap).map(|(j, m)| j * m).collect();
-    (job, failure)
+/// The transforms of a point's amounts: the job, a failure, and what it may have done already.
+pub(crate) struct Transforms {
+    job: Transform,
+    failure: Transform,
+    done: Transform,
+}
+
+impl Transforms {
+    pub fn new(lattice: Lattice, of: &PointAmounts) -> Self {
+        let job = lattice.transform(&of.job.values);
+        let mishap = lattice.transform(&of.mishap.values);
+        let failure = job.iter().zip(&mishap).map(|(j, m)| j * m).collect();
+        Self { job, failure, done: lattice.transform(&of.done.values) }
+    }
 }

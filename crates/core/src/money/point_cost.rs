@@ -6,9 +6,13 @@
 //!
 //! docs/METHOD.md, sections 7 and 9.
 
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::documents::applicability::fit;
 use crate::documents::candidate::Example;
 use crate::documents::care_level::CareLevel;
-use crate::documents::failure_point::FailurePoint;
+use crate::documents::failure_point::{Escalation, FailurePoint, TakesAlong};
 use crate::documents::family::Family;
 use crate::documents::strands::strands;
 use crate::inference::care_scenarios::CareScenarios;
@@ -16,6 +20,7 @@ use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::remembered;
 use crate::inference::setting::{Setting, View};
 use crate::money::job_cost::{self, JobCost};
+use crate::money::ways::{self, Turn, Way, Ways, choose};
 use crate::reliability::care::{self, Weights};
 use crate::reliability::plan_grid::{FutureGrid, PLAN_CELLS};
 use crate::reliability::remaining_life::{OverdueShares, RemainingLife};
@@ -28,8 +33,14 @@ pub(crate) type FirstDue = [Vec<(f64, f64)>; 3];
 /// What a point costs, by how it comes.
 #[derive(Debug, Clone)]
 pub(crate) struct PointCost {
-    /// The job alone.
+    /// The job alone; of several ways that it may turn out, what is expected.
     pub job: JobCost,
+    /// How it may turn out.
+    pub turns: Vec<Turn>,
+    /// Every way of doing it that the sheet names.
+    pub ways: Vec<Way>,
+    /// The job of the way that settles it.
+    pub job_id: String,
     /// A failure within the plan, warning, recovery and escalation counted.
     pub failure: f64,
     /// The worst branch.
@@ -38,8 +49,12 @@ pub(crate) struct PointCost {
     pub caught: f64,
     /// Money for recovery when it is not.
     pub recovery: f64,
-    /// The larger job that it may turn into: its chance, and what it costs beyond the job.
-    pub larger: Option<(f64, f64)>,
+    /// What it may turn into and take along: each with its chance, and what it costs beyond the job.
+    pub beyond: Vec<(f64, f64)>,
+    /// The same as it is told.
+    pub along: Vec<TakenAlong>,
+    /// What it may have done already where it is there: its chance, and what that costs.
+    pub done: Option<(f64, f64)>,
     /// Failures of the part fitted, by plan cell.
     pub(crate) fresh: Vec<f64>,
     /// Failures of the part fitted, summed up to each plan cell edge.
@@ -51,35 +66,57 @@ pub(crate) struct PointCost {
 impl PointCost {
     pub(crate) fn new(setting: &Setting<'_>, view: &View<'_, '_>, value: f64, first_due: FirstDue) -> Self {
         let (a, c) = (setting.assumptions, setting.candidate);
-        let View { applicable_point, lives, curves } = *view;
+        let View { applicable_point, lives, .. } = *view;
         let (point, family) = (applicable_point.point, applicable_point.family);
-        let job_cost = |id: &str| family.job(id).map(|j| job_cost::cost(family, j, c.buyer.parts, c.buyer.labour, a));
-        let job = job_cost(&point.job).unwrap_or_else(JobCost::nothing);
+        // Of those susceptible before, some are not with the revised part.
+        let still = if !applicable_point.built_revised && lives.revised_share < lives.share {
+            lives.revised_share / lives.share
+        } else {
+            1.0
+        };
+        let (_, plan) = setting.life_factors(applicable_point, EvidenceMask::ALL, CareLevel::Ordinary);
+        let fresh = |lasts: f64| fresh(setting, view, plan * a.grade(c.buyer.parts) * lasts);
+        let ways = choose(setting, view, |lasts| still * fresh(lasts).iter().sum::<f64>());
+        let job = ways::expected(&ways.turns);
         // Nobody pays more for a mishap than the whole vehicle is worth, less its scrap.
-        let most = value * (1.0 - a.scrap);
-        let larger = point.escalation.as_ref().and_then(|e| job_cost(&e.job).map(|j| (e.chance.get(), j.mean)));
-        let worst = larger.map_or(job.mean, |(_, cost)| cost.min(most).max(job.mean));
-        let larger = larger.map(|(chance, cost)| (chance, (cost.min(most) - job.mean).max(0.0)));
+        let consequences = Consequences { setting, family, most: value * (1.0 - a.scrap) };
+        let (along, beyond): (Vec<TakenAlong>, Vec<(f64, f64)>) =
+            consequences.beyond(point, job.mean).into_iter().map(|t| (t.clone(), (t.chance, t.cost))).unzip();
+        let worst = beyond.iter().map(|b| b.1).fold(0.0, f64::max) + job.mean;
+        let done = point.already_done.as_ref().map(|d| (d.chance.get(), consequences.capped(&d.job)));
         let caught = point.warning.as_ref().map_or(0.0, job_cost::caught);
         let recovery = recovery(family, point, a);
-        let failure = job_cost::failure_cost(job.mean, caught, larger, recovery);
-        // A part bought new today is the revised one where there is one: of those susceptible before, some are not.
-        let (_, plan) = setting.life_factors(applicable_point, EvidenceMask::ALL, CareLevel::Ordinary);
-        let life_factor = plan * a.grade(c.buyer.parts);
-        let mut fresh = setting.budget.remembered(
-            || remembered::fresh(setting, view, life_factor),
-            |f: &Vec<f64>| 8 * f.len(),
-            || fresh_failures(setting.horizon, curves.revised(), life_factor, setting.usage_a_year),
-        );
-        if !applicable_point.built_revised && lives.revised_share < lives.share {
-            let still = lives.revised_share / lives.share;
-            fresh.iter_mut().for_each(|f| *f *= still);
+        let failure = job_cost::failure_cost(job.mean, caught, &beyond, recovery);
+        let mut sums = vec![0.0; PLAN_CELLS];
+        for t in &ways.turns {
+            sums.iter_mut().zip(&fresh(t.lasts)).for_each(|(s, f)| *s += t.chance * still * f);
         }
         let mut fresh_sum = vec![0.0];
-        for f in &fresh {
+        for f in &sums {
             fresh_sum.push(fresh_sum[fresh_sum.len() - 1] + f);
         }
-        Self { job, failure, worst, caught, recovery, larger, fresh, fresh_sum, first_due }
+        let Ways { turns, told, job: job_id } = ways;
+        Self {
+            job,
+            turns,
+            ways: told,
+            job_id,
+            failure,
+            worst,
+            caught,
+            recovery,
+            beyond,
+            along,
+            done,
+            fresh: sums,
+            fresh_sum,
+            first_due,
+        }
+    }
+
+    /// What is expected beyond the job where the fault is there and may have done its damage already.
+    pub(crate) fn done_already(&self) -> f64 {
+        self.done.map_or(0.0, |(chance, amount)| chance * amount)
     }
 
     /// Expected failures of a part fitted when `left` of the horizon remains (as a share of it).
@@ -120,7 +157,7 @@ impl PointCost {
             (1.0 - before) * (self.failure + self.again(1.0 - at)) + by_then
         };
         let kept = StateCosts {
-            present: self.failure + self.again(1.0),
+            present: self.failure + self.done_already() + self.again(1.0),
             cells: (0..grid.cells()).map(cell).collect(),
             tail: renewed,
             immune: 0.0,
@@ -132,8 +169,88 @@ impl PointCost {
     fn renew(&self, grid: &FutureGrid, overdue: Option<&OverdueShares>) -> StateCosts {
         let (job, again) = (self.job.mean, self.again(1.0));
         let cells = vec![job + again; grid.cells()];
-        let kept = StateCosts { present: job + again, cells, tail: job + again, immune: job };
+        let present = job + self.done_already() + again;
+        let kept = StateCosts { present, cells, tail: job + again, immune: job };
         kept.where_overdue(overdue, again)
+    }
+}
+
+/// Failures within the plan of a part fitted now, under a life factor of the plan.
+fn fresh(setting: &Setting<'_>, view: &View<'_, '_>, life_factor: f64) -> Vec<f64> {
+    setting.budget.remembered(
+        || remembered::fresh(setting, view, life_factor),
+        |f: &Vec<f64>| 8 * f.len(),
+        || fresh_failures(setting.horizon, view.curves.revised(), life_factor, setting.usage_a_year),
+    )
+}
+
+/// What an unannounced failure may turn into or take along.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct TakenAlong {
+    /// The larger job, or what is damaged as well.
+    pub name: String,
+    /// Chance that it comes to that.
+    pub chance: f64,
+    /// What it costs beyond the own job, with what it takes along in its turn.
+    pub cost: f64,
+    /// Whether it stands in the place of the own job.
+    pub instead: bool,
+}
+
+/// How far a chain of consequences is followed.
+const CHAIN: usize = 3;
+
+/// What failures of a sheet's points turn into and take along.
+struct Consequences<'a> {
+    setting: &'a Setting<'a>,
+    family: &'a Family,
+    /// The most that anybody pays for a branch.
+    most: f64,
+}
+
+impl Consequences<'_> {
+    fn price(&self, job: &str) -> f64 {
+        let (a, buyer) = (self.setting.assumptions, &self.setting.candidate.buyer);
+        self.family.job(job).map_or(0.0, |j| job_cost::cost(self.family, j, buyer.parts, buyer.labour, a).mean)
+    }
+
+    fn capped(&self, job: &str) -> f64 {
+        self.price(job).min(self.most)
+    }
+
+    /// The branches of an unannounced failure, each with its chance and what it costs beyond the own job.
+    fn beyond(&self, point: &FailurePoint, own: f64) -> Vec<TakenAlong> {
+        let name = |job: &str| self.family.job(job).map_or_else(String::new, |j| j.name.clone());
+        let larger = |e: &Escalation| TakenAlong {
+            name: name(&e.job),
+            chance: e.chance.get(),
+            cost: (self.capped(&e.job) - own).max(0.0),
+            instead: true,
+        };
+        let mut out: Vec<TakenAlong> = point.escalation.iter().map(larger).collect();
+        out.extend(point.takes_along.iter().filter_map(|t| {
+            let (chance, amount) = self.branch(t, 1)?;
+            let named = t.point.as_deref().and_then(|id| self.family.point(id)).map(|p| p.name.clone());
+            let name = named.unwrap_or_else(|| t.job.as_deref().map_or_else(String::new, name));
+            Some(TakenAlong { name, chance, cost: amount.min((self.most - own).max(0.0)), instead: false })
+        }));
+        out
+    }
+
+    /// Chance and cost of a branch with all that it takes along in its turn; none where it does not concern this one.
+    fn branch(&self, t: &TakesAlong, depth: usize) -> Option<(f64, f64)> {
+        let Setting { candidate, assumptions: a, .. } = *self.setting;
+        let Some(id) = &t.point else { return Some((t.chance.get(), self.price(t.job.as_deref()?))) };
+        let point = self.family.point(id)?;
+        let share = fit(&point.applies, self.family, candidate, a)?.share;
+        let own = self.price(&point.job);
+        let mut amount =
+            own + point.escalation.as_ref().map_or(0.0, |e| e.chance.get() * (self.capped(&e.job) - own).max(0.0));
+        if depth < CHAIN {
+            let further = point.takes_along.iter().filter_map(|t| self.branch(t, depth + 1));
+            amount += further.map(|(chance, cost)| chance * cost).sum::<f64>();
+        }
+        Some((t.chance.get() * share, amount.min(self.most)))
     }
 }
 

@@ -12,6 +12,7 @@ use crate::inference::context::Context;
 use crate::money::bill_lattice::BillLattice;
 use crate::money::distribution::Distribution;
 use crate::money::least_risk::settle;
+use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_plan::{
     BundleJob, DecidedPlan, JobAt, JobBundle, Neighbour, PlanAction, PlannedPoint, PolicyBill, PurchasePlan, RenewWhy,
@@ -41,27 +42,44 @@ struct Choice<'a> {
     sign: Option<&'a str>,
 }
 
-/// Something that must come off.
+/// Something that is paid once for all who need it at one visit: what must come off, or a job that puts several points
+/// right.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Group<'a> {
     pub(crate) family: &'a str,
     pub(crate) id: &'a str,
     pub(crate) name: &'a str,
     pub(crate) cost: f64,
+    /// Whether it is the job itself.
+    pub(crate) whole: bool,
 }
 
 impl Group<'_> {
     fn is(&self, other: &Self) -> bool {
-        self.family == other.family && self.id == other.id
+        self.family == other.family && self.id == other.id && self.whole == other.whole
     }
 }
 
-pub(crate) fn groups<'a>(family: &'a Family, job: &str, rate: f64) -> Vec<Group<'a>> {
+/// What must come off for a job.
+fn access<'a>(family: &'a Family, job: &str, rate: f64) -> Vec<Group<'a>> {
     let ids = family.job(job).map_or(&[][..], |j| j.access.as_slice());
     ids.iter()
         .filter_map(|id| family.access.iter().find(|g| &g.id == id))
-        .map(|g| Group { family: &family.id, id: &g.id, name: &g.name, cost: rate * g.hours })
+        .map(|g| Group { family: &family.id, id: &g.id, name: &g.name, cost: rate * g.hours, whole: false })
         .collect()
+}
+
+/// What a point's repair shares with others: nothing where it may turn out in several ways.
+pub(crate) fn groups<'a>(family: &'a Family, money: &PointCost, rate: f64) -> Vec<Group<'a>> {
+    if money.turns.len() != 1 {
+        return Vec::new();
+    }
+    let mut out = access(family, &money.job_id, rate);
+    if let Some(j) = family.job(&money.job_id).filter(|j| j.renews.len() > 1) {
+        let cost = money.job.mean - out.iter().map(|g| g.cost).sum::<f64>();
+        out.push(Group { family: &family.id, id: &j.id, name: &j.name, cost, whole: true });
+    }
+    out
 }
 
 /// Decides for every point, under the chosen policy and the two others.
@@ -122,7 +140,7 @@ fn choices<'a>(
             let soon = |d: &&Due| d.renews.contains(&at) && d.usage - setting.path.usage_now() <= near;
             Choice {
                 name: &s.point.name,
-                job: s.family.job(&s.point.job).map_or("", |j| &j.name),
+                job: s.family.job(&priced.costs[i].job_id).map_or("", |j| &j.name),
                 alone: priced.costs[i].job.mean,
                 renew: priced.expected[i].renewed,
                 leave: priced.expected[i].left,
@@ -130,7 +148,7 @@ fn choices<'a>(
                 p_now: scenarios.present(i),
                 p_plan: scenarios.by_horizon(i),
                 can_hurt: s.point.can_hurt,
-                off: groups(s.family, &s.point.job, rate),
+                off: groups(s.family, &priced.costs[i], rate),
                 overdue: to_do.iter().find(|d| d.renews.contains(&at)).copied(),
                 near: priced.due.iter().filter(soon).max_by(|x, y| y.usage.total_cmp(&x.usage)),
                 own: candidate.purchase_plan.own.iter().rev().find(|o| own && o.at == at).map(|o| o.now),
@@ -310,7 +328,7 @@ impl PlanInputs<'_, '_> {
     fn work_off(&self, due: &Due) -> Vec<Group<'_>> {
         let family = self.context.families.iter().find(|f| f.id == due.family);
         let job = family.and_then(|f| Some((f, f.intervals.iter().find(|i| i.id == due.interval)?)));
-        job.map_or_else(Vec::new, |(f, i)| groups(f, &i.job, self.rate))
+        job.map_or_else(Vec::new, |(f, i)| access(f, &i.job, self.rate))
     }
 
     /// The jobs done at purchase, each with what must come off for it.
@@ -365,7 +383,7 @@ impl PlanInputs<'_, '_> {
             for g in groups {
                 if off.iter().any(|o| o.is(g)) {
                     job.shared += g.cost;
-                    if !shared_off.iter().any(|n| n == g.name) {
+                    if !g.whole && !shared_off.iter().any(|n| n == g.name) {
                         shared_off.push(g.name.to_owned());
                     }
                 } else {

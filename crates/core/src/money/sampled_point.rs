@@ -6,6 +6,7 @@ use crate::documents::reference::PointRef;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::money::point_cost::PointCost;
+use crate::money::purchase_decision::groups;
 use crate::reliability::remaining_life::RemainingLife;
 
 /// A point made ready for drawing.
@@ -18,7 +19,8 @@ pub(crate) struct SampledPoint {
     /// Edges of the cells.
     edges: Vec<f64>,
     pub(crate) money: PointCost,
-    own: Pert,
+    /// The job, access left out, by how it may turn out.
+    own: Vec<Pert>,
     /// What must come off: each with its cost.
     pub(crate) access: Vec<(u64, f64)>,
     access_total: f64,
@@ -84,15 +86,17 @@ impl SampledPoint {
         let (point, family) = (applicable_point.point, applicable_point.family);
         let grid = &scenarios.remaining[0][i].grid;
         let cells: Vec<usize> = (0..grid.cells()).filter(|k| grid.in_plan(*k)).collect();
-        let job = family.job(&point.job);
-        let access: Vec<(u64, f64)> = job.map_or_else(Vec::new, |j| {
-            let rate = a.rate(buyer.labour);
-            let groups = j.access.iter().filter_map(|id| family.access.iter().find(|g| &g.id == id));
-            groups.map(|g| (number(&format!("{}/{}", family.id, g.id)), rate * g.hours)).collect()
-        });
+        let off = groups(family, &money, a.rate(buyer.labour));
+        let access: Vec<(u64, f64)> = off
+            .iter()
+            .map(|g| (number(&format!("{}/{}{}", family.id, if g.whole { "job/" } else { "" }, g.id)), g.cost))
+            .collect();
         let access_total: f64 = access.iter().map(|x| x.1).sum();
-        let own =
-            Pert::new(money.job.low - access_total, money.job.likely - access_total, money.job.high - access_total);
+        let own = money.turns.iter().map(|t| {
+            let less = |x: f64| x - access_total;
+            Pert::new(less(t.cost.low), less(t.cost.likely), less(t.cost.high))
+        });
+        let own = own.collect();
         Self {
             key: number(&format!("{}/{}", family.id, point.id)),
             at: PointRef { family: family.id.clone(), point: point.id.clone() },
@@ -126,10 +130,12 @@ impl SampledPoint {
         let fitted = if late {
             Some(0.0).filter(|_| !never)
         } else if renewed {
-            out.push(paid(0.0, (self.job(draw, 0), 0.0)));
+            let done = if at == 0 { self.done(draw) } else { 0.0 };
+            out.push(paid(0.0, (self.job(draw, 0) + done, done)));
             Some(0.0).filter(|_| !never)
         } else if at == 0 {
-            out.push(paid(0.0, self.failure(draw, 0)));
+            let ((amount, mishap), done) = (self.failure(draw, 0), self.done(draw));
+            out.push(paid(0.0, (amount + done, mishap + done)));
             Some(0.0)
         } else if never {
             None
@@ -189,7 +195,14 @@ impl SampledPoint {
 
     /// The job as it turns out, the `n`th time.
     fn job(&self, draw: u64, n: u64) -> f64 {
-        self.own.at(uniform(draw, self.key, 16 * n + 1)) + self.access_total
+        let turn = uniform(draw, self.key, 16 * n + 8);
+        let mut reached = 0.0;
+        let at = self.money.turns.iter().position(|t| {
+            reached += t.chance;
+            turn < reached
+        });
+        let own = &self.own[at.unwrap_or(self.own.len() - 1)];
+        own.at(uniform(draw, self.key, 16 * n + 1)) + self.access_total
     }
 
     /// A failure as it turns out, and of it what comes of not having caught it.
@@ -197,11 +210,16 @@ impl SampledPoint {
         let mut mishap = 0.0;
         if uniform(draw, self.key, 16 * n + 2) >= self.money.caught {
             mishap += self.money.recovery;
-            if let Some((chance, extra)) = self.money.larger {
-                mishap += if uniform(draw, self.key, 16 * n + 3) < chance { extra } else { 0.0 };
+            for ((chance, extra), luck) in self.money.beyond.iter().zip([3, 9, 10, 11, 12, 13, 14]) {
+                mishap += if uniform(draw, self.key, 16 * n + luck) < *chance { *extra } else { 0.0 };
             }
         }
         (self.job(draw, n) + mishap, mishap)
+    }
+
+    /// What a fault that is there has done already, as it turns out.
+    fn done(&self, draw: u64) -> f64 {
+        self.money.done.map_or(0.0, |(chance, amount)| if uniform(draw, self.key, 15) < chance { amount } else { 0.0 })
     }
 
     /// Share of the horizon left after a failure in a cell, by its middle, as the expected bill counts it.

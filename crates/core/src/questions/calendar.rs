@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 
 use crate::assess::assessment::Assessment;
 use crate::base::units::day_after;
+use crate::decision::advice::Rule;
 use crate::documents::candidate::Candidate;
 use crate::documents::ending::{Ending, LogAbout, LogKind};
 use crate::documents::reference::{IntervalRef, PointRef};
@@ -29,6 +30,8 @@ pub struct Calendar {
     pub held_points: usize,
     /// Money that the log says was paid, to the cent.
     pub spent: f64,
+    /// How to treat it, and what the lives suppose.
+    pub rules: Vec<Rule>,
 }
 
 /// An entry of the calendar.
@@ -87,7 +90,15 @@ pub fn calendar(candidate: &Candidate, a: &Assessment, plan: &PurchasePlan) -> C
     entries.sort_by(|x, y| x.date.cmp(&y.date).then(x.kind.cmp(&y.kind)).then(y.cost.total_cmp(&x.cost)));
     settle(candidate, &mut entries);
     let held: Vec<f64> = plan.points.iter().filter(|p| p.action == PlanAction::Hold).map(|p| p.leave).collect();
-    Calendar { from, usage, entries, held: held.iter().sum(), held_points: held.len(), spent: spent(candidate) }
+    Calendar {
+        from,
+        usage,
+        entries,
+        held: held.iter().sum(),
+        held_points: held.len(),
+        spent: spent(candidate),
+        rules: a.rules.clone(),
+    }
 }
 
 /// What the log says was paid, added in cents.

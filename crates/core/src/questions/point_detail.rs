@@ -140,7 +140,7 @@ pub fn detail(
         let shares = point.share.iter().map(|c| (c, false)).chain(revised_shares).map(|(c, revised)| ShareSaid {
             source: name(&c.source),
             says: c.says,
-            share: susceptible(std::slice::from_ref(c), SourceSelection::All, a),
+            share: susceptible(std::slice::from_ref(c), &family.sources, SourceSelection::All, a),
             revised,
             weight: c.weight * heard.weight(&c.source),
         });

@@ -115,7 +115,10 @@ pub fn questions(
     }
     let unproved = now.points.iter().filter(|p| {
         let scheduled = now.due.iter().any(|d| d.renews.contains(&p.at));
-        !scheduled && p.p_plan >= a.asked_about && p.renewals.iter().all(|r| !r.proved)
+        // What a sheet says must be proved is asked for, however unlikely.
+        let insisted =
+            now.advised.iter().filter_map(|x| x.proof.as_ref()).any(|proof| proof.at == p.at && !proof.given);
+        (insisted || (!scheduled && p.p_plan >= a.asked_about)) && p.renewals.iter().all(|r| !r.proved)
     });
     for p in unproved.take(POINTS) {
         let entry = asked.renewed(&p.at);

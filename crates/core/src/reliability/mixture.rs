@@ -12,6 +12,7 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::claim::{LifeClaim, LifeClock, Mechanism, ShareClaim, ShareForm};
 use crate::documents::claim_curve::curve;
 use crate::documents::failure_point::FailurePoint;
+use crate::documents::family::Source;
 
 /// Which sources are listened to, and how much each counts against the others.
 #[derive(Debug, Clone, Copy)]
@@ -186,9 +187,10 @@ impl Life {
 }
 
 /// Share of the family that has the fault in it (π), before unknown facts: the weighted mean of the
-/// claims heard; 1 when nothing is claimed.
+/// claims heard, those of a source that overstates discounted; 1 when nothing is claimed.
 #[must_use]
-pub fn susceptible(claims: &[ShareClaim], heard: SourceSelection<'_>, a: &Assumptions) -> f64 {
+pub fn susceptible(claims: &[ShareClaim], sources: &[Source], heard: SourceSelection<'_>, a: &Assumptions) -> f64 {
+    let discount = |id: &str| sources.iter().find(|s| s.id == id).and_then(|s| s.discount).unwrap_or(1.0);
     let (mut sum, mut total) = (0.0, 0.0);
     for (weight, claim) in heard.claims(claims, |c| (&c.source, c.weight)) {
         let share = match claim.says {
@@ -196,7 +198,7 @@ pub fn susceptible(claims: &[ShareClaim], heard: SourceSelection<'_>, a: &Assump
             ShareForm::OneIn { n } => 1.0 / n,
             ShareForm::Word { word } => a.share(word),
         };
-        sum += weight * share;
+        sum += weight * share * discount(&claim.source);
         total += weight;
     }
     if total > 0.0 { sum / total } else { 1.0 }
@@ -220,16 +222,21 @@ impl PointLives {
     ///
     /// # Errors
     /// [`CurveError`] as [`Life::pool`].
-    pub fn pool(point: &FailurePoint, heard: SourceSelection<'_>, a: &Assumptions) -> Result<Self, CurveError> {
+    pub fn pool(
+        point: &FailurePoint,
+        sources: &[Source],
+        heard: SourceSelection<'_>,
+        a: &Assumptions,
+    ) -> Result<Self, CurveError> {
         let first = Life::pool(&point.life, heard, point.mechanism, a)?;
-        let share = susceptible(&point.share, heard, a);
+        let share = susceptible(&point.share, sources, heard, a);
         let (mut revised, mut revised_share) = (first.clone(), share);
         if let Some(r) = &point.revision {
             if !r.life.is_empty() {
                 revised = Life::pool(&r.life, heard, point.mechanism, a)?;
             }
             if !r.share.is_empty() {
-                revised_share = susceptible(&r.share, heard, a);
+                revised_share = susceptible(&r.share, sources, heard, a);
             }
         }
         Ok(Self { first, revised, share, revised_share })

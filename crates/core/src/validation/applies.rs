@@ -1,6 +1,6 @@
 //! Are conditions and build windows consistent?
 
-use crate::documents::applies::{Applies, SerialWindow, Window, serial_order};
+use crate::documents::applies::{Applies, Condition, SerialWindow, Window, serial_order};
 use crate::documents::family::Family;
 use crate::validation::faults::Faults;
 
@@ -11,6 +11,17 @@ pub(crate) fn window(out: &mut Faults, w: &Window, path: &str) {
 }
 
 pub(crate) fn applies(out: &mut Faults, f: &Family, a: &Applies, path: &str) {
+    condition(out, f, &a.own(), path);
+    for (list, conditions) in [("any", &a.any), ("except", &a.except)] {
+        for (k, c) in conditions.iter().enumerate() {
+            let at = format!("{path}/{list}/{k}");
+            out.unless(*c != Condition::default(), &at, "names no condition: it would always hold");
+            condition(out, f, c, &at);
+        }
+    }
+}
+
+fn condition(out: &mut Faults, f: &Family, a: &Condition, path: &str) {
     if let Some(w) = &a.built {
         window(out, w, &format!("{path}/built"));
     }

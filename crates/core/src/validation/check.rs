@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use crate::base::trouble_code::Code;
 use crate::base::units::Probability;
-use crate::documents::check::{Check, ScanRule};
+use crate::documents::check::{Check, Link, ScanRule};
 use crate::documents::family::Family;
 use crate::documents::measure::Calculation;
 use crate::validation::applies::applies;
@@ -22,7 +22,11 @@ fn distribution(out: &mut Faults, dist: &[Probability], outcomes: usize, path: &
 pub(crate) fn check(out: &mut Faults, f: &Family, c: &Check, at: &str) {
     applies(out, f, &c.applies, &format!("{at}/applies"));
     let n = c.outcomes.len();
-    distribution(out, &c.leak, n, &format!("{at}/leak"));
+    let in_words = c.leak.is_empty() && c.links.iter().any(|l| !l.signs.is_empty());
+    let by_care = c.leak.is_empty() && c.care_sign.is_some();
+    if !(in_words || by_care) {
+        distribution(out, &c.leak, n, &format!("{at}/leak"));
+    }
     let mut seen = HashSet::new();
     for (k, l) in c.links.iter().enumerate() {
         let at = format!("{at}/links/{k}");
@@ -32,11 +36,15 @@ pub(crate) fn check(out: &mut Faults, f: &Family, c: &Check, at: &str) {
             format!("no failure point \"{}\" in this sheet", l.point),
         );
         out.unless(seen.insert(&l.point), format!("{at}/point"), format!("\"{}\" is linked twice", l.point));
-        distribution(out, &l.present, n, &format!("{at}/present"));
+        if l.signs.is_empty() {
+            distribution(out, &l.present, n, &format!("{at}/present"));
+        } else {
+            signs(out, l, n, &at);
+        }
         if let Some(coming) = &l.coming {
             distribution(out, coming, n, &format!("{at}/coming"));
         }
-        let both = l.coming.is_some() == l.lead.is_some();
+        let both = l.coming.is_some() == l.lead.is_some() || (l.coming.is_none() && !l.signs.is_empty());
         out.unless(both, &at, "\"coming\" and \"lead\" are given together or not at all");
     }
     if let Some(s) = &c.care_sign {
@@ -58,6 +66,18 @@ pub(crate) fn check(out: &mut Faults, f: &Family, c: &Check, at: &str) {
     }
     for (k, rule) in c.scan.iter().enumerate() {
         scan_rule(out, rule, c, &format!("{at}/scan/{k}"));
+    }
+}
+
+/// What is said in words of one point: of outcomes that there are, each once.
+fn signs(out: &mut Faults, l: &Link, outcomes: usize, at: &str) {
+    out.unless(l.present.is_empty(), format!("{at}/present"), "chances and words say it twice: keep one of them");
+    let mut seen = HashSet::new();
+    for (k, s) in l.signs.iter().enumerate() {
+        let path = format!("{at}/signs/{k}/outcome");
+        let good = (1..outcomes).contains(&s.outcome);
+        out.unless(good, &path, format!("words speak of the worse outcomes, 1 to {}", outcomes.saturating_sub(1)));
+        out.unless(seen.insert(s.outcome), path, format!("outcome {} is spoken of twice", s.outcome));
     }
 }
 

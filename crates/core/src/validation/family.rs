@@ -2,13 +2,14 @@
 
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
-use crate::documents::family::Family;
+use crate::documents::claim::LifeClock;
+use crate::documents::family::{AdviceKind, Family};
 use crate::validation::applies::{applies, window};
 use crate::validation::check::check;
-use crate::validation::failure_point::point;
+use crate::validation::failure_point::{point, source};
 use crate::validation::faults::Faults;
 use crate::validation::job::job;
-use crate::validation::limits::sheet_lengths;
+use crate::validation::limits::{sheet_lengths, shortest};
 
 /// Every fault in a family sheet; empty when it makes sense.
 #[must_use]
@@ -59,5 +60,40 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
         }
         applies(&mut out, f, &x.applies, &format!("{at}/applies"));
     }
+    advice(&mut out, f);
     out.list
+}
+
+/// What it says of which to buy, and of how to treat it.
+fn advice(out: &mut Faults, f: &Family) {
+    out.unique(f.advice.iter().map(|x| x.id.as_str()), "advice");
+    out.unique(f.care_rules.iter().map(|x| x.id.as_str()), "care_rules");
+    let point = |out: &mut Faults, id: &str, path: String| {
+        out.unless(f.point(id).is_some(), path, format!("no failure point \"{id}\" in this sheet"));
+    };
+    for (i, x) in f.advice.iter().enumerate() {
+        let at = format!("/advice/{i}");
+        source(out, f, &x.source, &at);
+        applies(out, f, &x.applies, &format!("{at}/applies"));
+        if let Some(id) = &x.proved {
+            point(out, id, format!("{at}/proved"));
+        }
+        let fits = x.proved.is_some() == (x.kind == AdviceKind::OnlyIf);
+        out.unless(
+            fits,
+            format!("{at}/proved"),
+            "\"only if\" names the point that must be proved renewed, the others none",
+        );
+    }
+    for (i, x) in f.care_rules.iter().enumerate() {
+        let at = format!("/care_rules/{i}");
+        applies(out, f, &x.applies, &format!("{at}/applies"));
+        for (k, id) in x.points.iter().enumerate() {
+            point(out, id, format!("{at}/points/{k}"));
+        }
+        let (least, unit) = shortest(LifeClock::Usage, f.clock);
+        out.unless(x.usage.is_none_or(|u| u >= least), format!("{at}/usage"), format!("at most every {least} {unit}"));
+        let (least, unit) = shortest(LifeClock::Age, f.clock);
+        out.unless(x.years.is_none_or(|y| y >= least), format!("{at}/years"), format!("at most every {least} {unit}"));
+    }
 }

@@ -67,6 +67,8 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     out.at_most(f.access.len(), 150, "/access");
     out.at_most(f.intervals.len(), 100, "/intervals");
     out.at_most(f.campaigns.len(), 200, "/campaigns");
+    out.at_most(f.advice.len(), 60, "/advice");
+    out.at_most(f.care_rules.len(), 60, "/care_rules");
     for (i, fact) in f.facts.iter().enumerate() {
         out.at_most(fact.values.len(), 60, format!("/facts/{i}/values"));
     }
@@ -74,15 +76,20 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
         let at = format!("/points/{i}");
         out.at_most(p.life.len(), 40, format!("{at}/life"));
         out.at_most(p.share.len(), 40, format!("{at}/share"));
-        if let Some(r) = &p.revision {
+        for r in p.revision.iter().chain(&p.revisions) {
             out.at_most(r.life.len(), 40, format!("{at}/revision/life"));
             out.at_most(r.share.len(), 40, format!("{at}/revision/share"));
         }
+        out.at_most(p.revisions.len(), 8, format!("{at}/revisions"));
+        out.at_most(p.routes.len(), 8, format!("{at}/routes"));
+        out.at_most(p.takes_along.len(), 6, format!("{at}/takes_along"));
+        out.at_most(p.disputed.len(), 8, format!("{at}/disputed"));
     }
     for (i, c) in f.checks.iter().enumerate() {
         let at = format!("/checks/{i}");
         out.at_most(c.outcomes.len(), 12, format!("{at}/outcomes"));
         out.at_most(c.links.len(), 40, format!("{at}/links"));
+        c.links.iter().for_each(|l| out.at_most(l.signs.len(), 6, format!("{at}/links")));
         out.at_most(c.scan.len(), 40, format!("{at}/scan"));
         let leads = c.links.iter().filter_map(|l| l.lead);
         let endless = leads.filter(|lead| *lead > most_planned(f.clock)).count();
@@ -90,6 +97,7 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     }
     for (i, j) in f.jobs.iter().enumerate() {
         out.at_most(j.access.len(), 30, format!("/jobs/{i}/access"));
+        out.at_most(j.renews.len(), 30, format!("/jobs/{i}/renews"));
     }
     for (i, n) in f.intervals.iter().enumerate() {
         let at = format!("/intervals/{i}");

@@ -32,9 +32,21 @@ pub fn family_notices(f: &Family) -> Vec<Fault> {
             if let Link { coming: Some(coming), .. } = link {
                 tell("coming", "coming", coming);
             }
+            out.extend(
+                fading(c, link, name).map(|message| Fault { path: format!("/checks/{i}/links/{k}/signs"), message }),
+            );
         }
     }
     out
+}
+
+/// Where a worse outcome is said to be less telling than a lesser one.
+fn fading(c: &Check, link: &Link, name: &str) -> Option<String> {
+    let mut signs = link.signs.clone();
+    signs.sort_by_key(|s| s.outcome);
+    let falls = signs.windows(2).find(|w| w[1].says < w[0].says)?;
+    let [less, more] = [falls[0], falls[1]].map(|s| c.outcomes.get(s.outcome).map_or("", |o| o.label.as_str()));
+    Some(format!("\"{more}\" is the worse outcome, yet said to tell less of \"{name}\" than \"{less}\""))
 }
 
 fn times(ratio: f64) -> String {

@@ -173,7 +173,51 @@ pub fn sheet(d: &mut Die) -> Family {
         {"id": "planned", "name": "Planned", "usage": d.round(60_000.0, 150_000.0, 10_000.0), "job": job,
             "renews": renewed.into_iter().collect::<Vec<_>>()},
     ]);
+    rich(d, &mut v);
     family(&v)
+}
+
+/// Some of what a sheet can say in words: ways, what is taken along, damage already done, how telling a sign is.
+fn rich(d: &mut Die, v: &mut Value) {
+    let points = v["points"].as_array().unwrap().len();
+    for i in 0..points {
+        let p = &mut v["points"][i];
+        if d.chance(0.2) && i + 1 < points {
+            p["takes_along"] =
+                json!([{"point": format!("p{}", d.count(i + 1, points - 1)), "chance": d.round(0.1, 0.9, 0.1)}]);
+        }
+        if d.chance(0.15) {
+            p["already_done"] =
+                json!({"job": format!("j{}", d.count(0, points - 1)), "chance": d.round(0.1, 0.6, 0.1)});
+        }
+        if d.chance(0.2) {
+            let few = d.round(40.0, 200.0, 10.0);
+            p["routes"] = json!([
+                {"name": "Try", "price": few, "suffices": d.round(0.2, 0.8, 0.1), "first": true},
+                {"name": "Used", "price": [few, few * 3.0], "lasts": 0.4},
+            ]);
+        }
+        if d.chance(0.3) {
+            p.as_object_mut().unwrap().remove("repair_delay");
+            p["lived_with"] = json!(d.one(&["at_once", "days", "weeks", "months", "a_year", "for_years"]));
+        }
+        if p.get("warning").is_none() && d.chance(0.5) {
+            p["notice"] =
+                json!({"length": d.one(&["none", "short", "long"]), "by": d.one(&["most", "half", "those_who_look"])});
+        }
+    }
+    for c in v["checks"].as_array_mut().unwrap().iter_mut().filter(|c| c.get("care_sign").is_none()) {
+        if c["links"].as_array().unwrap().len() > 1 || !d.chance(0.4) {
+            continue;
+        }
+        let mut signs = vec![json!({"outcome": 1, "says": d.one(&["hint", "clear"])})];
+        if c["outcomes"].as_array().unwrap().len() > 2 {
+            let (says, shows) = (d.one(&["clear", "sure"]), d.one(&["half", "seldom"]));
+            signs.push(json!({"outcome": 2, "says": says, "shows": shows}));
+        }
+        c["links"] = json!([{"point": c["links"][0]["point"], "signs": signs}]);
+        c.as_object_mut().unwrap().remove("leak");
+    }
 }
 
 /// A candidate of a sheet with some checks answered and some papers, its history report asked.

@@ -17,6 +17,7 @@ import type {
 import { whatIf } from "../../lib/whatIf";
 import { money, percent } from "../../lib/format";
 import { policyName, whySays } from "../../lib/words";
+import { waysSay } from "../../parts/Said";
 
 const policyMeans: Record<MaintenancePolicy, string> = {
   least_cost: "renewed now where that is expected to cost less than leaving it",
@@ -39,6 +40,8 @@ const pointOf = (at: JobAt): PointRef | null =>
 
 function JobRow({ j, stored }: { j: BundleJob; stored: CandidateView }) {
   const at = pointOf(j.at);
+  const result = at && stored.assessment.points.find((p) => same(p.at, at));
+  const ways = result ? waysSay(result.ways) : "";
   return (
     <div className="grid grid-cols-[1fr_auto_5.5rem] items-center gap-x-3 py-1">
       <span className="leading-tight">
@@ -56,6 +59,7 @@ function JobRow({ j, stored }: { j: BundleJob; stored: CandidateView }) {
           {j.job !== j.name && `${j.job}; `}
           {j.at.kind === "work" ? "overdue, so far as papers show" : whySays(j.why)}
           {j.own && j.why.kind !== "own" && "; you decided so"}
+          {ways && <span className="block">{ways}</span>}
         </span>
       </span>
       <span className="text-right leading-tight">

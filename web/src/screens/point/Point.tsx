@@ -15,6 +15,7 @@ import { Waterfall } from "../../parts/Why";
 import { capital, clockUnit, exact, money, percent, usage } from "../../lib/format";
 import { QuoteForm } from "./QuoteForm";
 import { disputed } from "../../lib/sources";
+import { PuttingRight } from "../../parts/Said";
 import { careWord, mechanismWord } from "../../lib/words";
 
 function lifeWords(says: LifeForm, figure: (v: number) => string): string {
@@ -271,6 +272,7 @@ export function Point({
             </section>
           </div>
           <div className="grid content-start gap-y-7">
+            <PuttingRight p={result} currency={assessment.currency} />
             <Claims detail={detail} view={view} sources={sources} />
             <section>
               <Heading>By how it was kept</Heading>

@@ -7,6 +7,7 @@ import { api, type Calendar, type CalendarEntry, type CandidateView, type LogEnt
 import { Figure } from "../../parts/Figure";
 import { useEdit } from "../../lib/hooks";
 import { clockUnit, day, exact, money, numberOf, today, usage } from "../../lib/format";
+import { Rules } from "../../parts/Said";
 import { Trouble } from "../../parts/Trouble";
 
 function Decide({ view }: { view: CandidateView }) {
@@ -407,6 +408,7 @@ export function After({ view }: { view: CandidateView }) {
                 </p>
               )}
             </section>
+            {plan.data && <Rules rules={plan.data.rules} clock={view.assessment.clock} />}
           </div>
         </div>
       )}

@@ -5,6 +5,7 @@ import type { AssumptionRow, BillSpread, CandidateView, Check, Finding, IssuedRe
 import { usePhotoAt } from "../../parts/Shared";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
+import { AdvisedList } from "../../parts/Said";
 import { Tally } from "../../parts/Tally";
 import { OfferLines } from "./OfferLines";
 import { LimitSum } from "./Price";
@@ -261,6 +262,8 @@ export function ReportSheet({
           })}
         </ul>
       </Section>
+
+      {a.advised.length > 0 && <AdvisedList a={a} />}
 
       <Section title="Findings">
         {done.length === 0 && <p>Nobody has looked at it yet.</p>}

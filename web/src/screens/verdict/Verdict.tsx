@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { Assessment, CandidateView, PointResult } from "../../lib/api";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
+import { AdvisedList } from "../../parts/Said";
 import { Tally } from "../../parts/Tally";
 import { After } from "./After";
 import { OfferLines } from "./OfferLines";
@@ -177,6 +178,11 @@ function Decision({ view }: { view: CandidateView }) {
 
       <WouldChange a={a} />
       <Knowledge a={a} />
+      {a.advised.length > 0 && (
+        <div className="lg:col-span-2">
+          <AdvisedList a={a} id={view.id} />
+        </div>
+      )}
       <OfferLines view={view} />
       <div className="flex flex-col gap-6">
         <LimitSum view={view} />

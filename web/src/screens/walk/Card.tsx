@@ -7,6 +7,14 @@ import { Reading } from "./Reading";
 import { Timer } from "./Timer";
 import { money, percent, signed } from "../../lib/format";
 import { hazardSays, verdictWord } from "../../lib/words";
+import { alreadySays } from "../../parts/Said";
+
+const tellingWord = {
+  is: "you are looking at",
+  sure: "a sure sign of",
+  clear: "a clear sign of",
+  hint: "a hint of",
+} as const;
 
 /** What an outcome would do to the verdict, or to what the vehicle is worth. */
 function effectSays(effect: OutcomeEffect, now: VerdictKind): string {
@@ -125,6 +133,15 @@ export function Card(props: CardProps) {
     : held
       ? outcomeWords(entry, held.finding)
       : "";
+  const linked = (point: string) =>
+    view.assessment.points.find((p) => p.at.family === family && p.at.point === point);
+  const told = (check.links ?? []).flatMap((l) =>
+    (l.signs ?? []).map(
+      (s) =>
+        `${check.outcomes[s.outcome]?.label ?? ""}: ${tellingWord[s.says]} ${(linked(l.point)?.name ?? l.point).toLowerCase()}.`,
+    ),
+  );
+  const already = alreadySays((check.links ?? []).flatMap((l) => linked(l.point) ?? []));
   const pictures = view.attachments.filter((a) => a.family === family && a.check === check.id).length;
   return (
     <li className={`border-b border-rule ${current ? "border-l-8 border-l-sea bg-raised pl-3" : ""}`}>
@@ -164,6 +181,14 @@ export function Card(props: CardProps) {
             <p className="sign text-base">With: {(check.tools ?? []).join(", ")}</p>
           )}
           {check.tells && <p className="mb-2 max-w-prose text-soft">Tells: {check.tells}</p>}
+          {told.length > 0 && (
+            <ul className="mb-2 max-w-prose text-soft">
+              {told.map((t) => (
+                <li key={t}>{t}</li>
+              ))}
+            </ul>
+          )}
+          {already && <p className="mb-2 max-w-prose">{already}.</p>}
           <Caution entry={entry} open={open} onRead={() => enter({ kind: "acknowledged" }, { note: "" })} />
           {worth && worth.value_of_information >= 1 && (
             <p className="sign mt-1 text-base">

@@ -18,6 +18,7 @@ import { FirstStart, useSettings } from "../../parts/FirstStart";
 import { FileButton } from "../../parts/FileButton";
 import { FaultList } from "../../parts/FaultList";
 import { day, exact, money, usage } from "../../lib/format";
+import { useMedia, useStretch } from "../../lib/hooks";
 import { found, orders, shownWords, type Order, type Shown } from "./finding";
 
 /** What sets it apart from another of its age and usage. */
@@ -245,7 +246,15 @@ export function Yard() {
   const [order, setOrder] = useState<Order>("entered");
   const many = (yard.data?.length ?? 0) > 3;
   const entries = many ? found(yard.data ?? [], text, shown, order) : (yard.data ?? []);
-  const rows = entries.length >= MANY && entries.every(isJudged);
+  const wide = useMedia("(min-width: 64rem)");
+  const rows = wide && entries.length >= MANY && entries.every(isJudged);
+  const { drawn, mark } = useStretch<HTMLLIElement>(`${text}|${shown}|${order}|${rows}`, entries.length);
+  const seen = entries.slice(0, drawn);
+  const end = drawn < entries.length && (
+    <li ref={mark} className="py-3 text-soft">
+      {entries.length - drawn} more
+    </li>
+  );
   const error = yard.error ?? archive.error ?? load.error;
   return (
     <Page
@@ -363,7 +372,7 @@ export function Yard() {
       )}
       {many && entries.length === 0 && <p className="mt-4 text-lg">None of them fits.</p>}
       {rows && (
-        <ul className="mt-3 hidden lg:block" aria-label="Candidates in rows">
+        <ul className="mt-3" aria-label="Candidates in rows">
           <li
             aria-hidden="true"
             className="sign grid h-6 grid-cols-[1.6rem_15rem_4rem_5.5rem_5.5rem_10.5rem_3rem_1fr] items-end gap-x-3 border-b-2 border-ink text-[0.95rem] leading-none text-soft"
@@ -377,7 +386,7 @@ export function Yard() {
             <span>grade</span>
             <span>what stands in the way, and what sets it apart</span>
           </li>
-          {entries.filter(isJudged).map((entry) => (
+          {seen.filter(isJudged).map((entry) => (
             <Row
               key={entry.id}
               entry={entry}
@@ -386,28 +395,32 @@ export function Yard() {
               onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
             />
           ))}
+          {end}
         </ul>
       )}
-      <ul className={`mt-3 ${rows ? "lg:hidden" : ""}`}>
-        {entries.map((entry) =>
-          isJudged(entry) ? (
-            <Lane
-              key={entry.id}
-              entry={entry}
-              chosen={side.includes(entry.id)}
-              full={side.length >= 4}
-              onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
-              onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
-            />
-          ) : (
-            <BrokenLane
-              key={entry.id}
-              entry={entry}
-              onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
-            />
-          ),
-        )}
-      </ul>
+      {!rows && (
+        <ul className="mt-3">
+          {seen.map((entry) =>
+            isJudged(entry) ? (
+              <Lane
+                key={entry.id}
+                entry={entry}
+                chosen={side.includes(entry.id)}
+                full={side.length >= 4}
+                onChoose={(on) => setSide(on ? [...side, entry.id] : side.filter((x) => x !== entry.id))}
+                onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
+              />
+            ) : (
+              <BrokenLane
+                key={entry.id}
+                entry={entry}
+                onPutAway={(e) => archive.mutate({ entry: e, archived: true })}
+              />
+            ),
+          )}
+          {end}
+        </ul>
+      )}
       <p className="mt-6">
         <Link to="/devices" className="inline-flex min-h-11 items-center underline underline-offset-4">
           Phones and copies

@@ -1,0 +1,331 @@
+//! What a sheet can say beyond figures: words, ways of putting a fault right, what it takes along, builds, advice.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+mod common;
+
+use common::{asked, cand, candidate, family, sheet, with};
+use serde_json::{Value, json};
+use ticksage_core::decision::point_result::PointResult;
+use ticksage_core::documents::family::AdviceKind;
+use ticksage_core::formats::documents::read_family;
+use ticksage_core::money::ways::Barred;
+use ticksage_core::{Assessment, Assumptions, assess};
+
+fn judged(s: &Value, c: &Value) -> Assessment {
+    assess(&cand(c), &[family(s)], &Assumptions::default()).unwrap()
+}
+
+fn belt(a: &Assessment) -> &PointResult {
+    a.points.iter().find(|p| p.at.point == "belt").unwrap()
+}
+
+fn near(told: f64, wanted: f64, what: &str) {
+    assert!((told - wanted).abs() < 1e-6 * wanted.abs().max(1.0), "{what}: {told}, not {wanted}");
+}
+
+/// The bill is what points and scheduled work cost, summed over them and over the years.
+fn adds_up(a: &Assessment) {
+    let points: f64 = a.points.iter().map(|p| p.expected_cost).sum();
+    near(points + a.bill.scheduled - a.bill.saved, a.bill.mean, "point by point");
+    near(a.bill.by_year.iter().sum::<f64>() - a.bill.saved, a.bill.mean, "year by year");
+}
+
+fn without(mut v: Value, path: &str) -> Value {
+    let (parent, key) = path.rsplit_once('/').unwrap();
+    v.pointer_mut(parent).unwrap().as_object_mut().unwrap().remove(key);
+    v
+}
+
+/// The sheet of the tests in words alone: no likelihood, no figure that nobody said.
+fn in_words(says: &str, shows: &str) -> Value {
+    let s = without(without(sheet(), "/checks/0/leak"), "/points/0/repair_delay");
+    let s = with(s, "/points/0/lived_with", json!("weeks"));
+    let signs = json!([{"point": "belt", "signs": [{"outcome": 1, "says": says, "shows": shows}]}]);
+    let outcomes = json!([{"label": "quiet"}, {"label": "squeals"}]);
+    with(with(s, "/checks/0/links", signs), "/checks/0/outcomes", outcomes)
+}
+
+fn found(c: Value, outcome: usize) -> Value {
+    let finding = json!([{"family": "test", "check": "look", "result": {"kind": "outcome", "outcome": outcome}}]);
+    with(c, "/findings", finding)
+}
+
+/// What a word means is a chance on the typical example: nothing on paper, nothing else found.
+#[test]
+fn a_sign_means_on_the_typical_example_what_its_word_says() {
+    // Sudden: it is there or it is not, and nothing shows that it comes.
+    let sudden = |s: Value| {
+        let s = with(s, "/points/0/mechanism", json!("random"));
+        with(s, "/points/0/life/0/says", json!({"form": "weibull", "shape": 1.0, "scale": 120_000}))
+    };
+    for (says, wanted) in [("sure", 0.95), ("clear", 0.75)] {
+        for shows in ["mostly", "half", "seldom"] {
+            let s = with(sudden(in_words(says, shows)), "/points/0/lived_with", json!("a_year"));
+            let a = judged(&s, &found(candidate(), 1));
+            near(belt(&a).p_now, wanted, &format!("{says} {shows}"));
+        }
+    }
+    // What is looked at directly is believed.
+    let seen = judged(&sudden(in_words("is", "mostly")), &found(candidate(), 1));
+    assert!(belt(&seen).p_now > 0.9, "{}", belt(&seen).p_now);
+    // A quiet outcome speaks for it, the more the oftener the sign would show.
+    let quiet = |shows| belt(&judged(&sudden(in_words("clear", shows)), &found(candidate(), 0))).p_now;
+    assert!(quiet("mostly") < quiet("half") && quiet("half") < quiet("seldom"));
+}
+
+/// Words and the figures that they stand for are the same, to the digit.
+#[test]
+fn words_and_their_figures_written_out_are_the_same() {
+    let words = with(sheet(), "/points/0/notice", json!({"length": "long", "by": "most"}));
+    let words = with(without(words, "/points/0/repair_delay"), "/points/0/lived_with", json!("months"));
+    let words = with(without(words, "/points/0/job"), "/points/0/price", json!(500));
+    let words = with(words, "/jobs", json!([]));
+    let warning = json!({"sign": "crumbs", "lead": 8000, "every": 8000, "sensitivity": 0.8});
+    let figures = with(with(sheet(), "/points/0/warning", warning), "/points/0/repair_delay", json!(7500));
+    let price = json!([{"id": "own-belt", "name": "Belt", "sundries": {"low": 400, "likely": 500, "high": 700}}]);
+    let figures = with(with(figures, "/jobs", price), "/points/0/job", json!("own-belt"));
+    for outcome in 0..3 {
+        let c = found(candidate(), outcome);
+        assert_eq!(judged(&words, &c), judged(&figures, &c));
+    }
+    // A quote goes to the job that the price made, as to any other.
+    let quote =
+        json!([{"family": "test", "job": "own-belt", "amount": 450, "by": "Quay garage", "date": "2026-05-01"}]);
+    near(belt(&judged(&words, &with(candidate(), "/quotes", quote))).cost.mean, 450.0, "quoted");
+}
+
+#[test]
+fn what_is_read_is_written_again_as_it_was() {
+    let s = in_words("clear", "half");
+    let once = serde_json::to_value(family(&s)).unwrap();
+    assert_eq!(serde_json::to_value(family(&once)).unwrap(), once);
+    assert!(once["checks"][0].get("leak").is_none() && once["points"][0].get("repair_delay").is_none());
+}
+
+/// "Tensioner first, 120: in four of ten that is all", else the chain.
+fn with_ways() -> Value {
+    let ways = json!([
+        {"name": "Tensioner first", "price": 120, "suffices": 0.4, "first": true},
+        {"name": "Chain and guides", "price": [700, 1100]},
+        {"name": "Engine from a breaker", "price": 3000, "lasts": 2.0}
+    ]);
+    with(without(sheet(), "/points/0/job"), "/points/0/routes", ways)
+}
+
+#[test]
+fn ways_are_tried_in_their_order_and_the_cheapest_settles_it() {
+    let a = judged(&with_ways(), &candidate());
+    let p = belt(&a);
+    // PERT means: 120 means 96 to 168, so 124; 700 to 1 100 means 900.
+    near(p.cost.mean, 124.0 + 0.6 * 900.0, "tensioner, then the chain");
+    let told: Vec<(&str, f64)> = p.ways.iter().map(|w| (w.name.as_str(), w.done)).collect();
+    assert_eq!(told, [("Tensioner first", 1.0), ("Chain and guides", 0.6), ("Engine from a breaker", 0.0)]);
+    assert_eq!(p.job, "Chain and guides");
+    // Where trying seldom helps it is left out.
+    let hopeless = with(with_ways(), "/points/0/routes/0/suffices", json!(0.05));
+    near(belt(&judged(&hopeless, &candidate())).cost.mean, 900.0, "the chain at once");
+    // The bill's mean is that of its chances, whichever way it turns out.
+    adds_up(&a);
+}
+
+#[test]
+fn a_way_needs_what_it_needs_first() {
+    let needs = json!({"check": "look", "worst_outcome": 1});
+    let s = with(with_ways(), "/points/0/routes/1/needs", needs);
+    let barred = |a: &Assessment| belt(a).ways.iter().find(|w| w.name == "Chain and guides").unwrap().barred.clone();
+    let unknown = judged(&s, &candidate());
+    assert_eq!(barred(&unknown), Some(Barred::NotChecked { check: "Look".to_owned() }));
+    assert_eq!(barred(&judged(&s, &found(candidate(), 1))), None);
+    let bad = judged(&s, &found(candidate(), 2));
+    assert_eq!(barred(&bad), Some(Barred::TooBad { check: "Look".to_owned() }));
+    assert_eq!(belt(&bad).job, "Engine from a breaker");
+    let gone = with(with_ways(), "/points/0/routes/1/needs", json!({"until_year": 2025}));
+    assert_eq!(barred(&judged(&gone, &candidate())), Some(Barred::NoParts));
+}
+
+/// Two more points, a seal and a clutch, each with a price of its own.
+fn with_neighbours() -> Value {
+    let mut s = sheet();
+    for (id, price) in [("seal", 400), ("clutch", 900)] {
+        let mut p = s["points"][0].clone();
+        (p["id"], p["name"]) = (json!(id), json!(id));
+        p.as_object_mut().unwrap().remove("job");
+        p["price"] = json!([price, price]);
+        s["points"].as_array_mut().unwrap().push(p);
+    }
+    s
+}
+
+#[test]
+fn what_a_failure_takes_along_is_followed_three_deep() {
+    let plain = belt(&judged(&with_neighbours(), &candidate())).failure_cost;
+    let s = with(with_neighbours(), "/points/0/takes_along", json!([{"point": "seal", "chance": 0.5}]));
+    near(belt(&judged(&s, &candidate())).failure_cost, plain + 0.5 * 400.0, "the seal");
+    let s = with(s, "/points/1/takes_along", json!([{"point": "clutch", "chance": 0.4}]));
+    let a = judged(&s, &candidate());
+    near(belt(&a).failure_cost, plain + 0.5 * (400.0 + 0.4 * 900.0), "and the clutch");
+    near(belt(&a).worst_cost, belt(&a).cost.mean + 400.0 + 0.4 * 900.0, "the worst branch");
+    adds_up(&a);
+    // What does not concern this variant is not taken along.
+    let other = json!({"built": {"from": "2025-01-01"}});
+    let s = with(s, "/points/1/applies", other);
+    near(belt(&judged(&s, &candidate())).failure_cost, plain, "no such seal");
+}
+
+#[test]
+fn a_fault_that_is_found_may_have_done_its_damage() {
+    let jobs = json!({"id": "engine", "name": "Engine", "price": [2000, 2000]});
+    let mut s = sheet();
+    s["jobs"].as_array_mut().unwrap().push(jobs);
+    let plain = judged(&s, &found(candidate(), 2));
+    let s = with(s, "/points/0/already_done", json!({"job": "engine", "chance": 0.25}));
+    let a = judged(&s, &found(candidate(), 2));
+    near(belt(&a).expected_cost - belt(&plain).expected_cost, 0.25 * 2000.0 * belt(&a).p_now, "done already");
+    assert_eq!(belt(&a).p_now, belt(&plain).p_now);
+    let first = a.bill.by_year[0] - plain.bill.by_year[0];
+    near(first, 0.25 * 2000.0 * belt(&a).p_now, "paid in the first year");
+    // Each worse outcome costs at least as much.
+    let limits: Vec<f64> = (0..3).map(|o| judged(&s, &found(candidate(), o)).value.limit).collect();
+    assert!(limits.windows(2).all(|w| w[1] <= w[0]), "{limits:?}");
+}
+
+#[test]
+fn a_job_that_puts_several_points_right_is_charged_once() {
+    let mut s = with_neighbours();
+    for k in 1..3 {
+        s["points"][k].as_object_mut().unwrap().remove("price");
+        s["points"][k]["job"] = json!("set");
+    }
+    s["jobs"].as_array_mut().unwrap().push(json!({"id": "set", "name": "Set", "price": [1000, 1000]}));
+    let s = with(s, "/points/1/lived_with", json!("for_years"));
+    let s = with(without(s, "/points/1/repair_delay"), "/points/2/lived_with", json!("for_years"));
+    let s = without(s, "/points/2/repair_delay");
+    let old = with(candidate(), "/usage/value", json!(220_000));
+    let own = |point| json!({"at": {"family": "test", "point": point}, "now": true});
+    let old = with(old, "/purchase_plan", json!({"own": [own("seal"), own("clutch")]}));
+    let apart = judged(&s, &old);
+    let s = with(s, "/jobs/1/renews", json!(["seal", "clutch"]));
+    let once = judged(&s, &old);
+    near(once.bill.saved - apart.bill.saved, 1000.0, "the second time is free");
+    near(apart.bill.mean - once.bill.mean, 1000.0, "and the bill says so");
+}
+
+/// Three designs of one part: about 100 000 km, from 2018 about 60 000, from 2022 about 200 000.
+fn with_revisions() -> Value {
+    let about = |at: u32| json!([{"source": "a", "says": {"form": "about", "at": at}}]);
+    let revisions = json!([
+        {"name": "second", "from": "2018-01-01", "life": about(60_000)},
+        {"name": "third", "from": "2022-01-01", "life": about(200_000)}
+    ]);
+    with(sheet(), "/points/0/revisions", revisions)
+}
+
+#[test]
+fn of_several_revisions_the_one_fitted_at_the_works_counts() {
+    let chance = |s: &Value, built: &str| belt(&judged(s, &with(candidate(), "/built", json!(built)))).p_plan;
+    let alone = |at: u32| with(sheet(), "/points/0/life/0/says/at", json!(at));
+    for (built, at) in [("2017-06-01", 100_000), ("2019-06-01", 60_000), ("2023-06-01", 200_000)] {
+        // A repair before now was of the last design where its day allows: the condition today may differ, by little.
+        let (several, one) = (chance(&with_revisions(), built), chance(&alone(at), built));
+        assert!((several - one).abs() < 0.12, "{built}: {several} {one}");
+    }
+    assert!(chance(&with_revisions(), "2019-06-01") > chance(&with_revisions(), "2017-06-01"));
+    assert!(chance(&with_revisions(), "2023-06-01") < 0.25);
+}
+
+#[test]
+fn conditions_hold_by_any_of_and_except() {
+    let facts = json!([{"id": "power", "label": "Power", "values": [
+        {"id": "low", "label": "Low", "share": 0.6}, {"id": "high", "label": "High", "share": 0.4}]}]);
+    let s = with(sheet(), "/facts", facts);
+    let applies = json!({
+        "any": [{"built": {"to": "2019-12-31"}}, {"facts": {"power": ["high"]}}],
+        "except": [{"built": {"from": "2024-01-01"}}]
+    });
+    let s = with(s, "/points/0/applies", applies);
+    let share = |c: Value| judged(&s, &c).points.first().map(|p| p.share);
+    // Built 2020: the first alternative fails, the second is not known.
+    near(share(candidate()).unwrap(), 0.4, "not known");
+    assert_eq!(share(with(candidate(), "/facts", json!({"power": "high"}))), Some(1.0));
+    assert_eq!(share(with(candidate(), "/facts", json!({"power": "low"}))), None);
+    assert_eq!(share(with(candidate(), "/built", json!("2019-06-01"))), Some(1.0));
+    let late = with(candidate(), "/built", json!("2024-06-01"));
+    assert_eq!(share(with(late, "/facts", json!({"power": "high"}))), None);
+    let asked: Vec<String> = judged(&s, &candidate()).walk.identify.into_iter().map(|x| x.fact).collect();
+    assert_eq!(asked, ["power"], "what is not known is asked for on the walk-round");
+}
+
+#[test]
+fn a_source_that_overstates_is_discounted() {
+    let s = with(sheet(), "/points/0/share", json!([{"source": "b", "says": {"form": "word", "word": "most"}}]));
+    near(belt(&judged(&s, &candidate())).share, 0.7, "as said");
+    near(belt(&judged(&with(s, "/sources/1/discount", json!(0.5)), &candidate())).share, 0.35, "half of it");
+}
+
+#[test]
+fn advice_is_told_where_it_concerns_this_one() {
+    let advice = json!([
+        {"id": "kind", "kind": "praise", "says": "Trouble-free to 300 if oiled", "source": "a"},
+        {"id": "first-year", "kind": "avoid", "says": "Avoid the first year", "source": "b",
+         "applies": {"built": {"to": "2020-12-31"}}},
+        {"id": "late", "kind": "prefer", "says": "Look for the late ones", "source": "b",
+         "applies": {"built": {"from": "2023-01-01"}}},
+        {"id": "proof", "kind": "only_if", "says": "Only with proof of the belt", "source": "a", "proved": "belt"}
+    ]);
+    let rules = json!([{"id": "oil", "says": "Oil at half the book's interval", "usage": 7500, "points": ["belt"]}]);
+    let s = with(with(sheet(), "/advice", advice), "/care_rules", rules);
+    let a = judged(&s, &asked(candidate()));
+    let kinds: Vec<AdviceKind> = a.advised.iter().map(|x| x.kind).collect();
+    assert_eq!(kinds, [AdviceKind::Avoid, AdviceKind::OnlyIf, AdviceKind::Praise]);
+    assert!(!a.advised[1].proof.as_ref().unwrap().given);
+    assert_eq!(a.rules[0].points, ["Belt"]);
+    let entry = json!([{"date": "2024-06-01", "usage": {"value": 60_000, "unit": "km"}, "note": "belt",
+        "evidence": "invoice_naming_part", "renews": [{"family": "test", "point": "belt"}]}]);
+    let proved = judged(&s, &with(candidate(), "/ledger", entry));
+    assert!(proved.advised[1].proof.as_ref().unwrap().given);
+    // Advice moves no money.
+    let silent = judged(&without(without(s, "/advice"), "/care_rules"), &asked(candidate()));
+    assert_eq!(a.value, silent.value);
+}
+
+#[test]
+fn what_makes_no_sense_is_refused_where_it_stands() {
+    let circle = with(with_neighbours(), "/points/0/takes_along", json!([{"point": "seal", "chance": 0.5}]));
+    let circle = with(circle, "/points/1/takes_along", json!([{"point": "belt", "chance": 0.5}]));
+    let words = in_words("clear", "mostly");
+    for (s, path) in [
+        (circle, "/points/0/takes_along/0/point"),
+        (
+            with(sheet(), "/points/0/takes_along", json!([{"point": "belt", "chance": 1}])),
+            "/points/0/takes_along/0/point",
+        ),
+        (
+            with(sheet(), "/points/0/takes_along", json!([{"point": "gone", "chance": 1}])),
+            "/points/0/takes_along/0/point",
+        ),
+        (with(sheet(), "/points/0/takes_along", json!([{"chance": 1}])), "/points/0/takes_along/0"),
+        (with(sheet(), "/points/0/already_done", json!({"job": "gone", "chance": 1})), "/points/0/already_done/job"),
+        (with(sheet(), "/points/0/price", json!(300)), "/points/0/price"),
+        (with(sheet(), "/points/0/lived_with", json!("weeks")), "/points/0/lived_with"),
+        (without(sheet(), "/points/0/job"), "/points/0/job"),
+        (with(with_ways(), "/points/0/routes/1/price", json!([900, 700])), "/points/0/routes/1/price"),
+        (with(with_ways(), "/points/0/routes/1/job", json!("belt-job")), "/points/0/routes/1"),
+        (without(with_ways(), "/points/0/routes/0/suffices"), "/points/0/routes/0/suffices"),
+        (with(with_ways(), "/points/0/routes/1/needs", json!({"check": "gone"})), "/points/0/routes/1/needs/check"),
+        (with(sheet(), "/jobs/0/renews", json!(["gone"])), "/jobs/0/renews/0"),
+        (with(sheet(), "/points/0/disputed", json!([{"source": "a", "says": "the tensioner"}])), "/points/0/disputed"),
+        (with(sheet(), "/points/0/applies", json!({"any": [{}]})), "/points/0/applies/any/0"),
+        (with(words.clone(), "/checks/0/links/0/signs/0/outcome", json!(2)), "/checks/0/links/0/signs/0/outcome"),
+        (with(words.clone(), "/checks/0/links/0/present", json!([0.5, 0.5])), "/checks/0/links/0/present"),
+        (with(words, "/checks/0/links/0/signs", json!([])), "/checks/0/leak"),
+        (
+            with(sheet(), "/advice", json!([{"id": "x", "kind": "only_if", "says": "x", "source": "a"}])),
+            "/advice/0/proved",
+        ),
+        (with(sheet(), "/sources/0/discount", json!(1.5)), "/sources/0/discount"),
+    ] {
+        let faults = read_family(&s.to_string()).expect_err(path);
+        assert!(faults.iter().any(|f| f.path == path), "{path}: {faults:?}");
+    }
+}

@@ -1,0 +1,191 @@
+// What a sheet says beyond figures: ways of putting a fault right, what it takes along, advice, rules of care.
+
+import { Link } from "react-router";
+import type { Advised, Assessment, PointResult, Rule, Way } from "../lib/api";
+import { capital, clockUnit, money, usage } from "../lib/format";
+
+const inTen = (chance: number) => {
+  const n = Math.round(chance * 10);
+  return n === 0 ? "seldom" : n === 10 ? "nearly always" : `in ${n} of ten`;
+};
+
+const barredSays = (w: Way): string => {
+  switch (w.barred?.kind) {
+    case "variant":
+      return "not on this variant, so far as is known";
+    case "not_checked":
+      return `only after the check “${w.barred.check}”`;
+    case "too_bad":
+      return `no longer possible: see “${w.barred.check}”`;
+    case "no_parts":
+      return "the parts are no longer to be had";
+    default:
+      return "dearer over your plan";
+  }
+};
+
+/** The ways that are taken, as one sentence: what is tried first, and what follows where that is not all. */
+export function waysSay(ways: Way[]): string {
+  const taken = ways.filter((w) => w.done > 0);
+  if (taken.length < 2) return "";
+  return taken
+    .map((w, i) => {
+      const last = i === taken.length - 1;
+      return `${i === 0 ? w.name : `else ${w.name.toLowerCase()}`}, ${money(w.cost.mean)}${last ? "" : `: ${inTen(w.suffices)} that is all`}`;
+    })
+    .join("; ");
+}
+
+/** Every way of putting a fault right, and why some are not taken. */
+function Ways({ ways }: { ways: Way[] }) {
+  return (
+    <ol>
+      {ways.map((w) => (
+        <li key={w.name} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1">
+          <span className="leading-tight">
+            <b className="sign text-[1.05rem]">{w.name}</b>
+            <span className="block text-[0.95rem] text-soft">
+              {w.done > 0
+                ? w.suffices < 1
+                  ? `tried first; ${inTen(w.suffices)} that is all`
+                  : w.done < 1
+                    ? `needed ${inTen(w.done)}`
+                    : "the cheapest over your plan"
+                : barredSays(w)}
+              {w.lasts !== 1 && `; lasts about ${w.lasts.toFixed(1)} times as long as the first part`}
+            </span>
+          </span>
+          <span className="reading text-lg">{money(w.cost.mean)}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** What a failure that nobody catches may turn into, and the damage that may be done already. */
+export function PuttingRight({ p, currency }: { p: PointResult; currency: string }) {
+  if (p.ways.length === 0 && p.along.length === 0 && !p.done_already && p.disputed.length === 0) return null;
+  return (
+    <section data-testid="putting-right">
+      <h2 className="mb-1 border-b-2 border-ink text-xl">Putting it right</h2>
+      {p.ways.length > 0 && <Ways ways={p.ways} />}
+      {p.along.length > 0 && (
+        <ul className="mt-1">
+          {p.along.map((t) => (
+            <li key={t.name} className="leading-snug">
+              Not caught in time it {t.instead ? "turns into" : "takes along"} <b>{t.name.toLowerCase()}</b>{" "}
+              {inTen(t.chance)}: {money(t.cost)} {currency} more.
+            </li>
+          ))}
+        </ul>
+      )}
+      {p.done_already && (
+        <p className="mt-1 leading-snug">
+          Where it is there it has done its damage already {inTen(p.done_already.chance)}:{" "}
+          <b>{p.done_already.job.toLowerCase()}</b>, {money(p.done_already.cost)} {currency}.
+        </p>
+      )}
+      {p.disputed.length > 0 && (
+        <p className="mt-1 leading-snug">
+          They disagree on the cause:{" "}
+          {p.disputed.map((d) => `${d.name}: ${d.says.replace(/\.$/, "")}`).join("; ")}.
+        </p>
+      )}
+    </section>
+  );
+}
+
+const adviceWord: Record<Advised["kind"], string> = {
+  avoid: "Leave it",
+  only_if: "Only with proof",
+  prefer: "One to look for",
+  praise: "To its credit",
+};
+
+/** What the sheets advise on this variant. */
+export function AdvisedList({ a, id }: { a: Assessment; id?: string }) {
+  if (a.advised.length === 0) return null;
+  return (
+    <section data-testid="advised" className="mt-6">
+      <h2 className="border-b-2 border-ink text-xl">What is said of this build</h2>
+      <ul>
+        {a.advised.map((x) => (
+          <li
+            key={`${x.family}/${x.says}`}
+            className="grid gap-x-4 border-b border-rule py-1.5 leading-snug sm:grid-cols-[9rem_1fr]"
+          >
+            <b className={`sign text-[1.05rem] ${x.kind === "avoid" ? "text-caution" : ""}`}>
+              {adviceWord[x.kind]}
+            </b>
+            <span>
+              {capital(x.says.replace(/\.$/, ""))}.
+              <span className="block text-[0.95rem] text-soft">
+                {x.source}, on the {x.family}
+                {x.for_whom && `; for ${x.for_whom}`}
+                {x.identify.length > 0 && "; whether it concerns this one is not known yet"}
+                {x.proof && (
+                  <>
+                    {"; "}
+                    {id ? (
+                      <Link
+                        className="underline underline-offset-4"
+                        to={`/c/${id}/road/${x.proof.at.family}/${x.proof.at.point}`}
+                      >
+                        {x.proof.name}
+                      </Link>
+                    ) : (
+                      x.proof.name
+                    )}
+                    {x.proof.given ? ": proved renewed" : ": no proof yet, ask for it"}
+                  </>
+                )}
+              </span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** How to treat it after purchase. */
+export function Rules({ rules, clock }: { rules: Rule[]; clock: Assessment["clock"] }) {
+  if (rules.length === 0) return null;
+  const every = (r: Rule) =>
+    [
+      r.every_usage != null && usage(r.every_usage, clockUnit(clock), 100),
+      r.every_years != null && `${r.every_years} year${r.every_years === 1 ? "" : "s"}`,
+    ]
+      .filter(Boolean)
+      .join(" or ");
+  return (
+    <section data-testid="rules" className="mt-6">
+      <h2 className="border-b-2 border-ink text-xl">How to treat it</h2>
+      <p className="text-[0.95rem] text-soft">The lives above suppose it.</p>
+      <ul>
+        {rules.map((r) => (
+          <li key={`${r.family}/${r.says}`} className="border-b border-rule py-1.5 leading-snug">
+            <b className="sign text-[1.05rem]">{capital(r.says.replace(/\.$/, ""))}</b>
+            {every(r) && `, every ${every(r)}`}.
+            <span className="block text-[0.95rem] text-soft">
+              {[r.why.replace(/\.$/, ""), r.points.length > 0 && `for ${r.points.join(", ").toLowerCase()}`]
+                .filter(Boolean)
+                .join("; ")}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** The damage that a fault of one of these points may have done already, for the moment it is found. */
+export function alreadySays(points: PointResult[]): string {
+  const done = points.filter((p) => p.done_already);
+  return done
+    .map(
+      (p) =>
+        `${p.name}: where it is there, ${(p.done_already?.job ?? "").toLowerCase()} is needed as well ${inTen(p.done_already?.chance ?? 0)}; look for it`,
+    )
+    .join(". ");
+}
