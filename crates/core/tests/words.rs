@@ -329,3 +329,27 @@ fn what_makes_no_sense_is_refused_where_it_stands() {
         assert!(faults.iter().any(|f| f.path == path), "{path}: {faults:?}");
     }
 }
+
+#[test]
+fn every_figure_knows_how_it_was_said() {
+    use ticksage_core::base::budget::Budget;
+    use ticksage_core::documents::reference::PointRef;
+    use ticksage_core::questions::origins::{FigureOf, SaidAs};
+    use ticksage_core::questions::point_detail::detail;
+
+    let at = PointRef { family: "test".to_owned(), point: "belt".to_owned() };
+    let told = |s: &Value, of: FigureOf| {
+        let d = detail(&cand(&candidate()), &[family(s)], &at, &Assumptions::default(), &Budget::default()).unwrap();
+        d.figures.into_iter().find(|f| f.of == of).map(|f| (f.value, f.from))
+    };
+    let word = with(without(sheet(), "/points/0/repair_delay"), "/points/0/lived_with", json!("weeks"));
+    assert_eq!(told(&sheet(), FigureOf::LivedWith), Some((2000.0, SaidAs::Figure)));
+    assert_eq!(told(&word, FigureOf::LivedWith), Some((1500.0, SaidAs::Word)));
+    let silent = without(sheet(), "/points/0/repair_delay");
+    assert_eq!(told(&silent, FigureOf::LivedWith), Some((1500.0, SaidAs::Default)));
+    assert_eq!(told(&sheet(), FigureOf::Share), Some((1.0, SaidAs::Default)));
+    assert_eq!(told(&sheet(), FigureOf::Notice), None);
+    let ways = told(&with_ways(), FigureOf::Repair).unwrap();
+    assert_eq!(ways.1, SaidAs::Word);
+    near(ways.0, belt(&judged(&with_ways(), &candidate())).cost.mean, "one number on every screen");
+}

@@ -167,7 +167,7 @@ export function ClaimChart({
             </text>
           )}
           <FootAxis
-            ticks={x.ticks(Math.max(2, Math.floor(width / 90)))}
+            ticks={x.ticks(Math.max(2, Math.floor(width / 90))).filter((t) => x(t) < width - 76)}
             x={x}
             say={tick}
             at={base + 20}

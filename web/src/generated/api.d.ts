@@ -1219,7 +1219,7 @@ export interface components {
             says: string;
             /** @description Whose advice. */
             source: string;
-            stands?: components["schemas"]["Place"] | null;
+            stands?: components["schemas"]["Citation"] | null;
         };
         /**
          * @description Whether to look for a variant.
@@ -2382,6 +2382,17 @@ export interface components {
             /** @description The outcome that holds; none while it is not done. */
             outcome?: number | null;
         };
+        /** @description Where something is said, as text: nothing is fetched. */
+        Citation: {
+            /** @description Link. */
+            link?: string | null;
+            /** @description Page. */
+            page?: string | null;
+            /** @description Time in a recording, or the day. */
+            time?: string | null;
+            /** @description Title. */
+            title?: string | null;
+        };
         /** @description One claim as a curve. */
         ClaimCurve: {
             /** @description Share failed at each x, among the susceptible. */
@@ -2399,6 +2410,7 @@ export interface components {
             says: components["schemas"]["LifeForm"];
             /** @description The source's id. */
             source: string;
+            stands?: components["schemas"]["Citation"] | null;
             /**
              * Format: double
              * @description Weight among those heard; 0 where it is not listened to.
@@ -2959,6 +2971,23 @@ export interface components {
             /** @description Units that it may be read in, the check's own first; empty for a code. */
             units: string[];
         };
+        /** @description A figure with where it comes from. */
+        FigureFrom: {
+            /** @description How it was said. */
+            from: components["schemas"]["Origin"];
+            /** @description Which. */
+            of: components["schemas"]["FigureOf"];
+            /**
+             * Format: double
+             * @description Its value; money in the candidate's currency, usage on the family's clock.
+             */
+            value: number;
+        };
+        /**
+         * @description A figure of a failure point.
+         * @enum {string}
+         */
+        FigureOf: "share" | "lived_with" | "notice" | "noticed" | "repair";
         /** @description The outcome of a check on this candidate. */
         Finding: {
             /** @description When it was entered (RFC 3339); of no weight in the computation. */
@@ -3416,7 +3445,7 @@ export interface components {
             says: components["schemas"]["LifeForm"];
             /** @description Whose claim. */
             source: string;
-            stands?: components["schemas"]["Place"] | null;
+            stands?: components["schemas"]["Citation"] | null;
             /**
              * Format: double
              * @description Weight against others; above 0.
@@ -4380,16 +4409,17 @@ export interface components {
          * @enum {string}
          */
         Phase: "before_travel" | "papers" | "walk_round" | "interior" | "bonnet_cold" | "cold_start" | "underneath" | "drive" | "hot" | "scan" | "measure";
-        /** @description Where something is said, as text: nothing is fetched. */
+        /** @description One place, read. */
         Place: {
-            /** @description Link. */
-            link?: string | null;
-            /** @description Page. */
-            page?: string | null;
-            /** @description Time in a recording, or the day. */
-            time?: string | null;
-            /** @description Title. */
-            title?: string | null;
+            /** @description Its name. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its figure.
+             */
+            value: number;
         };
         /** @description How long, how far and how the buyer means to use it. */
         Plan: {
@@ -4469,6 +4499,8 @@ export interface components {
             by_care: number[];
             /** @description What each source says of when it comes, by clock. */
             clocks: components["schemas"]["ClockCurves"][];
+            /** @description Where its figures come from. */
+            figures: components["schemas"]["FigureFrom"][];
             /** @description How it comes to fail. */
             mechanism: components["schemas"]["Mechanism"];
             /** @description Name. */
@@ -5418,7 +5450,7 @@ export interface components {
             says: components["schemas"]["ShareForm"];
             /** @description Whose claim. */
             source: string;
-            stands?: components["schemas"]["Place"] | null;
+            stands?: components["schemas"]["Citation"] | null;
             /**
              * Format: double
              * @description Weight against others; above 0.
@@ -5458,6 +5490,7 @@ export interface components {
             share: number;
             /** @description The source's name. */
             source: string;
+            stands?: components["schemas"]["Citation"] | null;
             /**
              * Format: double
              * @description Weight among those heard; 0 where it is not listened to.

@@ -2,11 +2,25 @@
 
 import { Link } from "react-router";
 import type { Advised, Assessment, PointResult, Rule, Way } from "../lib/api";
-import { capital, clockUnit, money, usage } from "../lib/format";
+import { capital, clockUnit, exact, money, usage } from "../lib/format";
+
+const counted = [
+  "seldom",
+  "one",
+  "two",
+  "three",
+  "four",
+  "five",
+  "six",
+  "seven",
+  "eight",
+  "nine",
+  "nearly always",
+];
 
 const inTen = (chance: number) => {
   const n = Math.round(chance * 10);
-  return n === 0 ? "seldom" : n === 10 ? "nearly always" : `in ${n} of ten`;
+  return n % 10 === 0 ? (counted[n] ?? "") : `in ${counted[n]} of ten`;
 };
 
 const barredSays = (w: Way): string => {
@@ -34,6 +48,16 @@ export function waysSay(ways: Way[]): string {
       return `${i === 0 ? w.name : `else ${w.name.toLowerCase()}`}, ${money(w.cost.mean)}${last ? "" : `: ${inTen(w.suffices)} that is all`}`;
     })
     .join("; ");
+}
+
+/** What putting a point right is and costs, in a few words. */
+export function repairSays(p: PointResult, range = false): string {
+  const ways = waysSay(p.ways);
+  if (ways) return ways;
+  if (p.quoted) return `${p.job}: quoted ${exact(p.cost.mean)} by ${p.quoted.by}`;
+  return range
+    ? `${p.job}: ${money(p.cost.low)}, likely ${money(p.cost.likely)}, up to ${money(p.cost.high)}`
+    : `${p.job}: about ${money(p.cost.mean)}`;
 }
 
 /** Every way of putting a fault right, and why some are not taken. */
@@ -67,7 +91,7 @@ export function PuttingRight({ p, currency }: { p: PointResult; currency: string
   if (p.ways.length === 0 && p.along.length === 0 && !p.done_already && p.disputed.length === 0) return null;
   return (
     <section data-testid="putting-right">
-      <h2 className="mb-1 border-b-2 border-ink text-xl">Putting it right</h2>
+      <h2 className="stretch">Putting it right</h2>
       {p.ways.length > 0 && <Ways ways={p.ways} />}
       {p.along.length > 0 && (
         <ul className="mt-1">
@@ -107,7 +131,7 @@ export function AdvisedList({ a, id }: { a: Assessment; id?: string }) {
   if (a.advised.length === 0) return null;
   return (
     <section data-testid="advised" className="mt-6">
-      <h2 className="border-b-2 border-ink text-xl">What is said of this build</h2>
+      <h2 className="stretch">What is said of this build</h2>
       <ul>
         {a.advised.map((x) => (
           <li
@@ -154,13 +178,13 @@ export function Rules({ rules, clock }: { rules: Rule[]; clock: Assessment["cloc
   const every = (r: Rule) =>
     [
       r.every_usage != null && usage(r.every_usage, clockUnit(clock), 100),
-      r.every_years != null && `${r.every_years} year${r.every_years === 1 ? "" : "s"}`,
+      r.every_years != null && (r.every_years === 1 ? "year" : `${r.every_years} years`),
     ]
       .filter(Boolean)
       .join(" or ");
   return (
     <section data-testid="rules" className="mt-6">
-      <h2 className="border-b-2 border-ink text-xl">How to treat it</h2>
+      <h2 className="stretch">How to treat it</h2>
       <p className="text-[0.95rem] text-soft">The lives above suppose it.</p>
       <ul>
         {rules.map((r) => (
@@ -168,7 +192,7 @@ export function Rules({ rules, clock }: { rules: Rule[]; clock: Assessment["cloc
             <b className="sign text-[1.05rem]">{capital(r.says.replace(/\.$/, ""))}</b>
             {every(r) && `, every ${every(r)}`}.
             <span className="block text-[0.95rem] text-soft">
-              {[r.why.replace(/\.$/, ""), r.points.length > 0 && `for ${r.points.join(", ").toLowerCase()}`]
+              {[r.why.replace(/\.$/, ""), r.points.length > 0 && `bears on ${r.points.join(", ").toLowerCase()}`]
                 .filter(Boolean)
                 .join("; ")}
             </span>

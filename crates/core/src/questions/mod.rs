@@ -4,6 +4,7 @@ pub mod calendar;
 pub mod changes;
 pub mod comparison;
 pub mod finding_effects;
+pub mod origins;
 pub mod point_detail;
 pub mod seller_questions;
 pub mod sensitivity;

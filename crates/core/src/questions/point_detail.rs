@@ -9,13 +9,15 @@ use crate::base::fault::Fault;
 use crate::base::weibull::CurveError;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::claim::{LifeClaim, LifeClock, LifeForm, Mechanism, ShareForm};
+use crate::documents::claim::{Citation, LifeClaim, LifeClock, LifeForm, Mechanism, ShareForm};
 use crate::documents::claim_curve::curve;
 use crate::documents::family::Family;
 use crate::documents::reference::PointRef;
 use crate::inference::context::{AssessError, with_context};
 use crate::inference::posterior::scenarios_before;
 use crate::inference::setting::{Setting, View};
+use crate::money::point_cost::{FirstDue, PointCost};
+use crate::questions::origins::{FigureFrom, origins};
 use crate::reliability::mixture::{Life, PointLives, SourceSelection, susceptible};
 
 /// Points of a curve.
@@ -44,6 +46,8 @@ pub struct PointDetail {
     pub shares: Vec<ShareSaid>,
     /// What each source says of when it comes, by clock.
     pub clocks: Vec<ClockCurves>,
+    /// Where its figures come from.
+    pub figures: Vec<FigureFrom>,
     /// This vehicle: chance that it has come by each usage ahead, all evidence weighed.
     pub ahead: Vec<ByUsage>,
     /// Chance within the plan at poor, ordinary and good care, findings weighed.
@@ -64,6 +68,8 @@ pub struct ShareSaid {
     pub revised: bool,
     /// Weight among those heard; 0 where it is not listened to.
     pub weight: f64,
+    /// Where it stands.
+    pub stands: Option<Citation>,
 }
 
 /// Claims on one clock.
@@ -98,6 +104,8 @@ pub struct ClaimCurve {
     pub revised: bool,
     /// Weight among those heard; 0 where it is not listened to.
     pub weight: f64,
+    /// Where it stands.
+    pub stands: Option<Citation>,
     /// Share failed at each x, among the susceptible.
     pub failed: Vec<f64>,
     /// Half have failed by here.
@@ -143,7 +151,10 @@ pub fn detail(
             share: susceptible(std::slice::from_ref(c), &family.sources, SourceSelection::All, a),
             revised,
             weight: c.weight * heard.weight(&c.source),
+            stands: c.stands.clone(),
         });
+        let money = PointCost::new(setting, view, 0.0, FirstDue::default());
+        let repair = (money.job_id.as_str(), money.job.mean);
         let mixed = scenarios.mixed(index);
         let mut chance = mixed.present;
         let mut ahead = vec![ByUsage { usage: setting.path.usage_now(), chance }];
@@ -162,6 +173,7 @@ pub fn detail(
             revised: view.applicable_point.built_revised,
             shares: shares.collect(),
             clocks: clocks(setting, view, &name, a)?,
+            figures: origins(candidate, family, point, repair, a),
             ahead,
             by_care: std::array::from_fn(|l| scenarios.remaining[l][index].by_horizon()),
         })
@@ -218,6 +230,7 @@ fn clocks(
                         says: c.says.clone(),
                         revised: *revised,
                         weight: c.weight * heard.weight(&c.source),
+                        stands: c.stands.clone(),
                         failed: x.iter().map(|x| w.cdf(*x)).collect(),
                         median: w.quantile(0.5),
                     })

@@ -462,7 +462,7 @@ fn repairs_on_a_bent_path<'a>(
     for k in 0..=PAST_CELLS {
         lump.take(k, follows.iter().map(|f| f.from_repair[k]));
         let next = follows.iter().map(|f| f.from_repair[k + 1]);
-        if lump.mass() <= NEGLIGIBLE || !(k == PAST_CELLS || lump.is_full(k + 1, next)) {
+        if lump.mass() <= NEGLIGIBLE || !(k == PAST_CELLS || lump.is_full(k + 1, path, next)) {
             continue;
         }
         for (edge, share) in lump.middle().into_iter().filter(|(_, share)| *share > 1e-9) {

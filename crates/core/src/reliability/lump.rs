@@ -1,11 +1,16 @@
 //! Neighbouring starts of a part's cycles, followed as one.
 
+use crate::reliability::usage_path::PastPath;
+
 /// Starts are followed as one up to this mass. With the span below, the error of a chance stays below 3·10⁻⁴ on the
 /// shortest lives that the second program tries, and below 5·10⁻⁵ on ordinary ones.
 const MOST: f64 = 0.002;
 
 /// Most edges that one lump spans.
 const SPAN: usize = 5;
+
+/// Most years that one lump spans: where a vehicle stood, a few edges are years apart.
+const YEARS: f64 = 0.15;
 
 /// Neighbouring starts, for each repair delay its mass.
 #[derive(Default)]
@@ -36,9 +41,9 @@ impl Lump {
     }
 
     /// Whether what begins at the next edge is too much for it, or too far.
-    pub fn is_full(&self, edge: usize, next: impl Iterator<Item = f64>) -> bool {
+    pub fn is_full(&self, edge: usize, path: &PastPath, next: impl Iterator<Item = f64>) -> bool {
         let with = next.zip(&self.masses).map(|(next, m)| m + next).fold(0.0, f64::max);
-        edge - self.first >= SPAN || with > MOST
+        edge - self.first >= SPAN || path.age(edge) - path.age(self.first) > YEARS || with > MOST
     }
 
     /// The edges on both sides of the middle of the masses, with the share of each, so that the middle is kept: a lump

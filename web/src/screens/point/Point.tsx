@@ -12,10 +12,10 @@ import {
 import { ClaimChart, DashSample, sourceDash } from "../../charts/ClaimChart";
 import { Tally } from "../../parts/Tally";
 import { Waterfall } from "../../parts/Why";
-import { capital, clockUnit, exact, money, percent, usage } from "../../lib/format";
+import { capital, clockUnit, money, percent, usage } from "../../lib/format";
 import { QuoteForm } from "./QuoteForm";
 import { disputed } from "../../lib/sources";
-import { PuttingRight } from "../../parts/Said";
+import { PuttingRight, repairSays } from "../../parts/Said";
 import { careWord, mechanismWord } from "../../lib/words";
 
 function lifeWords(says: LifeForm, figure: (v: number) => string): string {
@@ -73,6 +73,7 @@ function Claims({ detail, view, sources }: { detail: PointDetail; view: Candidat
                 <span className="block leading-snug">
                   {lifeWords(c.says, (v) => (clock.clock === "age" ? `${v} years` : usage(v, unit)))}
                 </span>
+                {c.stands && <span className="block text-[0.9rem] text-soft">{standsSays(c.stands)}</span>}
                 {c.weight === 0 && <span className="text-[0.9rem] text-soft">not listened to now</span>}
               </span>
             </li>
@@ -102,6 +103,50 @@ function Claims({ detail, view, sources }: { detail: PointDetail; view: Candidat
           {detail.revised ? "This one was built with it." : "This one was built before it."}
         </p>
       )}
+    </section>
+  );
+}
+
+/** Where a claim stands, as text. */
+function standsSays(c: NonNullable<PointDetail["shares"][number]["stands"]>): string {
+  return [c.title, c.time, c.page && `page ${c.page}`, c.link].filter(Boolean).join(", ");
+}
+
+const originWord = {
+  figure: "as the sheet’s figure",
+  word: "from the sheet’s word",
+  default: "nobody said: the usual",
+  quote: "as a workshop quoted",
+} as const;
+
+/** Where the figures come from that nobody sees otherwise. */
+function Figures({ detail, view }: { detail: PointDetail; view: CandidateView }) {
+  const { clock, currency } = view.assessment;
+  const says = (f: PointDetail["figures"][number]) =>
+    ({
+      share: ["Share that has it in them", percent(f.value)],
+      repair: ["Putting it right", `${money(f.value)} ${currency}`],
+      lived_with: ["Owners live with it for", usage(f.value, clockUnit(clock))],
+      notice: ["It gives notice for", usage(f.value, clockUnit(clock))],
+      noticed: ["Noticed in time by", percent(f.value)],
+    })[f.of];
+  return (
+    <section data-testid="figures">
+      <Heading>Where the figures come from</Heading>
+      <ul>
+        {detail.figures.map((f) => {
+          const [name, value] = says(f);
+          return (
+            <li key={f.of} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 leading-tight">
+              <span>
+                {name}
+                <span className="block text-[0.9rem] text-soft">{originWord[f.from]}</span>
+              </span>
+              <span className="reading text-lg">{value}</span>
+            </li>
+          );
+        })}
+      </ul>
     </section>
   );
 }
@@ -231,11 +276,7 @@ export function Point({
             </span>
           </p>
           <p>
-            {percent(result.p_now)} that it is there now. {result.job}:{" "}
-            {result.quoted
-              ? `quoted ${exact(result.cost.mean)} ${assessment.currency} by ${result.quoted.by}`
-              : `about ${money(result.cost.mean)} ${assessment.currency}`}
-            .
+            {percent(result.p_now)} that it is there now. {repairSays(result)}, {assessment.currency}.
           </p>
           {disputed(result) && (
             <p>They disagree: {result.sources.map((s) => `${s.name} ${percent(s.chance)}`).join(", ")}.</p>
@@ -273,6 +314,7 @@ export function Point({
           </div>
           <div className="grid content-start gap-y-7">
             <PuttingRight p={result} currency={assessment.currency} />
+            <Figures detail={detail} view={view} />
             <Claims detail={detail} view={view} sources={sources} />
             <section>
               <Heading>By how it was kept</Heading>

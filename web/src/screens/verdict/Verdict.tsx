@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { Assessment, CandidateView, PointResult } from "../../lib/api";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
-import { AdvisedList } from "../../parts/Said";
+import { AdvisedList, repairSays } from "../../parts/Said";
 import { Tally } from "../../parts/Tally";
 import { After } from "./After";
 import { OfferLines } from "./OfferLines";
@@ -11,7 +11,7 @@ import { LimitSum, Price } from "./Price";
 import { Report } from "./Issue";
 import { Deciding, Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
 import { basisSays, limitSays } from "./says";
-import { exact, money, percent } from "../../lib/format";
+import { money, percent } from "../../lib/format";
 import { blockerSays } from "../../lib/words";
 
 function Years({ a }: { a: Assessment }) {
@@ -45,12 +45,7 @@ function JobLine({ p, id }: { p: PointResult; id: string }) {
         >
           {p.name}
         </Link>
-        <span className="block text-sm text-soft">
-          {p.job}:{" "}
-          {p.quoted
-            ? `quoted ${exact(p.cost.mean)} by ${p.quoted.by}`
-            : `${money(p.cost.low)}, likely ${money(p.cost.likely)}, up to ${money(p.cost.high)}`}
-        </span>
+        <span className="block text-sm text-soft">{repairSays(p, true)}</span>
       </span>
       <span className="reading text-right text-lg">{percent(p.p_plan)}</span>
       <span className="reading text-right text-lg">{money(p.expected_cost)}</span>
