@@ -202,6 +202,16 @@ fn the_first_real_candidate_on_a_phone() {
 }
 
 #[test]
+fn what_a_sheet_says_in_words_on_a_laptop() {
+    journey("said.mjs", &LAPTOP);
+}
+
+#[test]
+fn what_a_sheet_says_in_words_on_a_phone() {
+    journey("said.mjs", &PHONE);
+}
+
+#[test]
 fn a_broken_document_is_mended_on_a_laptop() {
     journey("mend.mjs", &LAPTOP);
 }

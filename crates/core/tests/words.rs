@@ -353,3 +353,28 @@ fn every_figure_knows_how_it_was_said() {
     assert_eq!(ways.1, SaidAs::Word);
     near(ways.0, belt(&judged(&with_ways(), &candidate())).cost.mean, "one number on every screen");
 }
+
+#[test]
+fn an_upgrade_saves_what_would_come_and_no_more() {
+    let of = |u: Value| judged(&with(sheet(), "/upgrades", json!([u])), &candidate());
+    let cure = of(json!({"id": "u", "name": "Better belt", "price": [100, 100], "cures": ["belt"]}));
+    let longer = |by: f64| {
+        of(json!({"id": "u", "name": "Better belt", "price": 100, "lengthens": {"belt": by}})).upgrades[0].saves
+    };
+    let u = &cure.upgrades[0];
+    near(u.cost, 100.0, "what it costs");
+    // What is there now is paid all the same, and what follows that repair.
+    assert!(u.saves > 0.0 && u.saves < belt(&cure).expected_cost, "{} {}", u.saves, belt(&cure).expected_cost);
+    assert!(longer(1.5) < longer(3.0) && longer(3.0) <= u.saves + 1e-9);
+    // None of it is in the bill.
+    assert_eq!(cure.bill, judged(&sheet(), &candidate()).bill);
+    for (u, path) in [
+        (json!({"id": "u", "name": "x", "cures": ["belt"]}), "/upgrades/0"),
+        (json!({"id": "u", "name": "x", "price": 1, "cures": ["gone"]}), "/upgrades/0/cures"),
+        (json!({"id": "u", "name": "x", "price": 1}), "/upgrades/0"),
+        (json!({"id": "u", "name": "x", "price": 1, "lengthens": {"belt": 0.5}}), "/upgrades/0/lengthens/belt"),
+    ] {
+        let faults = read_family(&with(sheet(), "/upgrades", json!([u])).to_string()).expect_err(path);
+        assert!(faults.iter().any(|f| f.path == path), "{path}: {faults:?}");
+    }
+}

@@ -1460,6 +1460,8 @@ export interface components {
             still_worth?: components["schemas"]["Resale"] | null;
             /** @description Grade and money by system. */
             systems: components["schemas"]["SystemResult"][];
+            /** @description What may be fitted to cure a point or to make it last; none of it is in the bill. */
+            upgrades: components["schemas"]["UpgradeResult"][];
             /**
              * Format: double
              * @description Usage a year in the plan.
@@ -2895,6 +2897,8 @@ export interface components {
             sources: components["schemas"]["Source"][];
             /** @description A sentence or two on the family. */
             summary?: string;
+            /** @description What may be fitted to cure a point or to make it last. */
+            upgrades?: components["schemas"]["Upgrade"][];
             /**
              * Format: int32
              * @description Version of this sheet; raised with every change that is published.
@@ -2974,7 +2978,7 @@ export interface components {
         /** @description A figure with where it comes from. */
         FigureFrom: {
             /** @description How it was said. */
-            from: components["schemas"]["Origin"];
+            from: components["schemas"]["SaidAs"];
             /** @description Which. */
             of: components["schemas"]["FigureOf"];
             /**
@@ -5247,6 +5251,23 @@ export interface components {
              */
             usage: number;
         };
+        /**
+         * @description How a figure was said.
+         * @enum {string}
+         */
+        SaidAs: "figure" | "word" | "default" | "quote";
+        /** @description What an upgrade saves on one point. */
+        Saved: {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Expected money saved within the plan.
+             */
+            saves: number;
+        };
         /** @description What was read from the control units at one time. */
         Scan: {
             /**
@@ -5993,6 +6014,49 @@ export interface components {
             kind: "currencies";
             /** @description This one's. */
             this: string;
+        };
+        /** @description Something better than what the works fitted. */
+        Upgrade: {
+            /** @description Which variants it fits. */
+            applies?: components["schemas"]["Applies"];
+            /** @description Where it may not be allowed, or what it does to the rest. */
+            caution?: string;
+            /** @description Failure points that it rules out from then on. */
+            cures?: string[];
+            /** @description Short name, unique in the sheet. */
+            id: string;
+            /** @description The job that fits it; left out where `price` says all that is known of it. */
+            job?: string | null;
+            /** @description Failure points that last so many times as long from then on. */
+            lengthens?: {
+                [key: string]: number;
+            };
+            /** @description Name as shown: what is fitted or done. */
+            name: string;
+            price?: components["schemas"]["Price"] | null;
+        };
+        /** @description An upgrade on this one. */
+        UpgradeResult: {
+            /** @description Where it may not be allowed, or what it does to the rest. */
+            caution: string;
+            /**
+             * Format: double
+             * @description What it costs.
+             */
+            cost: number;
+            /** @description Whose sheet, by name. */
+            family: string;
+            /** @description Facts that would settle whether it fits this variant. */
+            identify: string[];
+            /** @description What is fitted or done. */
+            name: string;
+            /** @description The failure points that it cures or makes last, each with what it saves there. */
+            points: components["schemas"]["Saved"][];
+            /**
+             * Format: double
+             * @description Expected money that it saves within the plan.
+             */
+            saves: number;
         };
         /** @description A usage with the unit it was stated in, 0 to 10 000 000. */
         Usage: {

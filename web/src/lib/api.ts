@@ -83,6 +83,7 @@ export type Term = Schemas["Term"];
 export type Usage = Schemas["Usage"];
 export type Advised = Schemas["Advised"];
 export type Rule = Schemas["Rule"];
+export type UpgradeResult = Schemas["UpgradeResult"];
 export type Way = Schemas["Way"];
 export type BundleJob = Schemas["BundleJob"];
 export type Calendar = Schemas["Calendar"];

@@ -1,8 +1,8 @@
 // What a sheet says beyond figures: ways of putting a fault right, what it takes along, advice, rules of care.
 
 import { Link } from "react-router";
-import type { Advised, Assessment, PointResult, Rule, Way } from "../lib/api";
-import { capital, clockUnit, exact, money, usage } from "../lib/format";
+import type { Advised, Assessment, PointResult, Rule, UpgradeResult, Way } from "../lib/api";
+import { capital, clockUnit, exact, money, signed, usage } from "../lib/format";
 
 const counted = [
   "seldom",
@@ -192,12 +192,59 @@ export function Rules({ rules, clock }: { rules: Rule[]; clock: Assessment["cloc
             <b className="sign text-[1.05rem]">{capital(r.says.replace(/\.$/, ""))}</b>
             {every(r) && `, every ${every(r)}`}.
             <span className="block text-[0.95rem] text-soft">
-              {[r.why.replace(/\.$/, ""), r.points.length > 0 && `bears on ${r.points.join(", ").toLowerCase()}`]
+              {[
+                r.why.replace(/\.$/, ""),
+                r.points.length > 0 && `bears on ${r.points.join(", ").toLowerCase()}`,
+              ]
                 .filter(Boolean)
                 .join("; ")}
             </span>
           </li>
         ))}
+      </ul>
+    </section>
+  );
+}
+
+/** What may be fitted to cure a point or to make it last: what it costs, and what it saves within the plan. */
+export function Upgrades({ list, currency }: { list: UpgradeResult[]; currency: string }) {
+  if (list.length === 0) return null;
+  return (
+    <section data-testid="upgrades">
+      <h2 className="stretch">Better than the works fitted</h2>
+      <p className="text-[0.95rem] text-soft">None of it is in the bill.</p>
+      <ul>
+        {list.map((u) => {
+          const left = u.saves - u.cost;
+          return (
+            <li
+              key={`${u.family}/${u.name}`}
+              className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1.5 leading-snug"
+            >
+              <span>
+                <b className="sign text-[1.05rem]">{u.name}</b>,{" "}
+                {u.points.map((p) => p.name.toLowerCase()).join(", ")}: costs {money(u.cost)}, saves about{" "}
+                {money(u.saves)} within your plan.
+                {u.caution && (
+                  <span className="block text-[0.95rem] text-soft">
+                    {u.caution.replace(/\.$/, "")}. Ask first whether it is allowed where you drive.
+                  </span>
+                )}
+                {u.identify.length > 0 && (
+                  <span className="block text-[0.95rem] text-soft">
+                    Whether it fits this one is not known yet.
+                  </span>
+                )}
+              </span>
+              <span className="text-right">
+                <span className="reading text-lg">{signed(left)}</span>
+                <span className="block text-[0.88rem] text-soft">
+                  {left >= 0 ? "pays" : "does not pay"}, {currency}
+                </span>
+              </span>
+            </li>
+          );
+        })}
       </ul>
     </section>
   );

@@ -28,6 +28,7 @@ use crate::evidence::identity::Identity;
 use crate::evidence::odometer_result::Odometer;
 use crate::money::expected_bill::Bill;
 use crate::money::schedule::Due;
+use crate::money::upgrades::UpgradeResult;
 use crate::reliability::care::Weights;
 
 /// The whole judgement of a candidate.
@@ -99,6 +100,8 @@ pub struct Assessment {
     pub advised: Vec<Advised>,
     /// How to treat it after purchase.
     pub rules: Vec<Rule>,
+    /// What may be fitted to cure a point or to make it last; none of it is in the bill.
+    pub upgrades: Vec<UpgradeResult>,
     /// How much of what matters has been looked at.
     pub knowledge: Knowledge,
     /// Checks not yet done, the most telling for its time first.

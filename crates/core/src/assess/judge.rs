@@ -39,6 +39,7 @@ use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_decision::{decide_plan, decide_reference};
 use crate::money::purchase_plan::DecidedPlan;
+use crate::money::upgrades::upgrades;
 use crate::reliability::care;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -303,6 +304,7 @@ fn assessment(
     let (candidate, a) = (setting.candidate, setting.assumptions);
     let Decision { value, identity, campaigns, blockers, open_checks, verdict, offer, walk, grade } = decision;
     let (checks_done, checks_total) = applicability::progress(candidate, families, a);
+    let upgrades = upgrades(context, &posterior.after, &priced, &figures.plan.renewed);
     Assessment {
         engine: ENGINE.to_owned(),
         assumptions: a.table.clone(),
@@ -329,6 +331,7 @@ fn assessment(
         systems: systems(figures.points),
         advised: advice::advised(candidate, families, context.applicable_points, a),
         rules: advice::rules(candidate, families, a),
+        upgrades,
         knowledge: knowledge::knowledge(candidate, figures.points),
         points: figures.points.to_vec(),
         bill: figures.bill.clone(),

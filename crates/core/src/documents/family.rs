@@ -16,6 +16,7 @@ use crate::documents::check::Check;
 use crate::documents::claim::Citation;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
+use crate::documents::words::Price;
 
 /// The format mark of a family sheet.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
@@ -109,6 +110,10 @@ pub struct Family {
     /// Recalls and campaigns of the maker.
     #[serde(default)]
     pub campaigns: Vec<Campaign>,
+    /// What may be fitted to cure a point or to make it last.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 60)]
+    pub upgrades: Vec<Upgrade>,
     /// Which to buy, and which not.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]
@@ -117,6 +122,38 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]
     pub care_rules: Vec<CareRule>,
+}
+
+/// Something better than what the works fitted.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Upgrade {
+    /// Short name, unique in the sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub id: String,
+    /// Name as shown: what is fitted or done.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+    /// The job that fits it; left out where `price` says all that is known of it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub job: Option<String>,
+    /// What it costs fitted.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub price: Option<Price>,
+    /// Failure points that it rules out from then on.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 30)]
+    pub cures: Vec<String>,
+    /// Failure points that last so many times as long from then on.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub lengthens: BTreeMap<String, f64>,
+    /// Where it may not be allowed, or what it does to the rest.
+    #[serde(default)]
+    #[schema(max_length = 240)]
+    pub caution: String,
+    /// Which variants it fits.
+    #[serde(default)]
+    pub applies: Applies,
 }
 
 /// Whether to look for a variant.

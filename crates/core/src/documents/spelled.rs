@@ -126,7 +126,7 @@ pub fn has_job(family: &Family, id: &str) -> bool {
 }
 
 /// What a price may come to.
-fn range(price: Price, a: &Assumptions) -> Option<MoneyRange> {
+pub(crate) fn range(price: Price, a: &Assumptions) -> Option<MoneyRange> {
     let money = |x: f64| Money::try_from((x * 100.0).round() / 100.0).ok();
     match price {
         Price::About(m) => {

@@ -19,5 +19,6 @@ pub mod sampled_point;
 pub mod schedule;
 pub mod simulation;
 pub(crate) mod tail;
+pub mod upgrades;
 pub mod ways;
 pub mod while_apart;

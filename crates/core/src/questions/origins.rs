@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
+use crate::documents::claim::ShareForm;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::Family;
 use crate::documents::quoting::quote_for;
@@ -65,13 +66,14 @@ pub(crate) fn origins(
     let share = susceptible(&point.share, &family.sources, SourceSelection::of(&candidate.buyer.sources), a);
     let quoted = quote_for(candidate, &family.id, job).is_some();
     let one_price = family.job(job).is_some_and(|j| j.price.is_some() || j.id.starts_with("own-"));
+    let counted = point.share.iter().any(|c| !matches!(c.says, ShareForm::Word { .. }));
     let said = |figure: bool, word: bool| match (figure, word) {
         (true, _) => SaidAs::Figure,
         (_, true) => SaidAs::Word,
         _ => SaidAs::Default,
     };
     let mut out = vec![
-        FigureFrom { of: FigureOf::Share, value: share, from: said(!point.share.is_empty(), false) },
+        FigureFrom { of: FigureOf::Share, value: share, from: said(counted, !point.share.is_empty()) },
         FigureFrom {
             of: FigureOf::Repair,
             value: repair,

@@ -3,12 +3,12 @@
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
 use crate::documents::claim::LifeClock;
-use crate::documents::family::{AdviceKind, Family};
+use crate::documents::family::{AdviceKind, Family, Upgrade};
 use crate::validation::applies::{applies, window};
 use crate::validation::check::check;
 use crate::validation::failure_point::{point, source};
 use crate::validation::faults::Faults;
-use crate::validation::job::job;
+use crate::validation::job::{job, price};
 use crate::validation::limits::{sheet_lengths, shortest};
 
 /// Every fault in a family sheet; empty when it makes sense.
@@ -67,6 +67,7 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
 /// What it says of which to buy, and of how to treat it.
 fn advice(out: &mut Faults, f: &Family) {
     out.unique(f.advice.iter().map(|x| x.id.as_str()), "advice");
+    out.unique(f.upgrades.iter().map(|x| x.id.as_str()), "upgrades");
     out.unique(f.care_rules.iter().map(|x| x.id.as_str()), "care_rules");
     let point = |out: &mut Faults, id: &str, path: String| {
         out.unless(f.point(id).is_some(), path, format!("no failure point \"{id}\" in this sheet"));
@@ -85,6 +86,9 @@ fn advice(out: &mut Faults, f: &Family) {
             "\"only if\" names the point that must be proved renewed, the others none",
         );
     }
+    for (i, x) in f.upgrades.iter().enumerate() {
+        upgrade(out, f, x, &format!("/upgrades/{i}"));
+    }
     for (i, x) in f.care_rules.iter().enumerate() {
         let at = format!("/care_rules/{i}");
         applies(out, f, &x.applies, &format!("{at}/applies"));
@@ -95,5 +99,24 @@ fn advice(out: &mut Faults, f: &Family) {
         out.unless(x.usage.is_none_or(|u| u >= least), format!("{at}/usage"), format!("at most every {least} {unit}"));
         let (least, unit) = shortest(LifeClock::Age, f.clock);
         out.unless(x.years.is_none_or(|y| y >= least), format!("{at}/years"), format!("at most every {least} {unit}"));
+    }
+}
+
+fn upgrade(out: &mut Faults, f: &Family, x: &Upgrade, at: &str) {
+    applies(out, f, &x.applies, &format!("{at}/applies"));
+    price(out, x.price, &format!("{at}/price"));
+    out.unless(x.job.is_some() != x.price.is_some(), at, "an upgrade needs a job or a price, one of the two");
+    if let Some(job) = &x.job {
+        out.unless(f.job(job).is_some(), format!("{at}/job"), format!("no job \"{job}\" in this sheet"));
+    }
+    out.unless(!(x.cures.is_empty() && x.lengthens.is_empty()), at, "say which points it cures or makes last");
+    let named = x.cures.iter().map(|id| (id, "cures")).chain(x.lengthens.keys().map(|id| (id, "lengthens")));
+    for (id, list) in named {
+        out.unless(f.point(id).is_some(), format!("{at}/{list}"), format!("no failure point \"{id}\" in this sheet"));
+    }
+    for (id, factor) in &x.lengthens {
+        let good = *factor > 1.0 && *factor <= 10.0;
+        out.unless(good, format!("{at}/lengthens/{id}"), format!("lasts 1 to 10 times as long, not {factor}"));
+        out.unless(!x.cures.contains(id), format!("{at}/lengthens/{id}"), "is cured already");
     }
 }

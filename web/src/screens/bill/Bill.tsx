@@ -15,6 +15,7 @@ import {
   type WhatIf,
 } from "../../lib/whatIf";
 import { WhatToDo } from "./PurchasePlan";
+import { Upgrades } from "../../parts/Said";
 import { money, whole } from "../../lib/format";
 import { labourWord } from "../../lib/words";
 import { FootAxis, SideAxis } from "../../charts/Axes";
@@ -463,16 +464,16 @@ export function BillScreen({ tried }: { tried: WhatIf }) {
             </ul>
           </section>
         )}
+        <Upgrades list={view.assessment.upgrades} currency={candidate.currency} />
       </aside>
       {spread && (
         <>
           <WhatToDo plan={spread.purchase_plan} stored={stored} candidate={candidate} />
           <p className="max-w-prose lg:col-span-2 text-[0.95rem] text-soft">
             An estimate from {whole(spread.draws)} futures on stated assumptions, each with its own luck and
-            its own history of care; not a warranty. Scheduled work counts at its mean. PurchasePlan what lies
-            close together at one visit would save about {money(spread.mean - spread.grouped)} more. Figures
-            are rounded to two places, so that sums may look a little off. The limit price goes by the bill
-            with nothing renewed before it must be.
+            its own history of care; not a warranty. Scheduled work counts at its mean. Doing what lies close
+            together at one later visit would save about {money(spread.mean - spread.grouped)} more. Figures
+            are rounded to two places, so that sums may look a little off. The limit price goes by this bill.
           </p>
         </>
       )}

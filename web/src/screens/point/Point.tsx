@@ -137,7 +137,10 @@ function Figures({ detail, view }: { detail: PointDetail; view: CandidateView })
         {detail.figures.map((f) => {
           const [name, value] = says(f);
           return (
-            <li key={f.of} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 leading-tight">
+            <li
+              key={f.of}
+              className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1 leading-tight"
+            >
               <span>
                 {name}
                 <span className="block text-[0.9rem] text-soft">{originWord[f.from]}</span>
