@@ -378,3 +378,35 @@ fn an_upgrade_saves_what_would_come_and_no_more() {
         assert!(faults.iter().any(|f| f.path == path), "{path}: {faults:?}");
     }
 }
+
+#[test]
+fn who_pays_until_when_counts_in_every_figure() {
+    let paid = |until: Value, accepted: f64| {
+        let mut x = json!({"by": "The maker", "accepted": accepted, "proof": "the code stored"});
+        x.as_object_mut().unwrap().extend(until.as_object().unwrap().clone());
+        with(sheet(), "/points/0/paid_for", x)
+    };
+    let plain = judged(&sheet(), &candidate());
+    // The plan goes from 80 to 125 thousand.
+    let all = judged(&paid(json!({"until_usage": 200_000}), 1.0), &candidate());
+    let half = judged(&paid(json!({"until_usage": 200_000}), 0.5), &candidate());
+    let some = judged(&paid(json!({"until_usage": 100_000}), 1.0), &candidate());
+    let over = judged(&paid(json!({"until_age": 5}), 1.0), &candidate());
+    let cost = |a: &Assessment| belt(a).expected_cost;
+    assert!(cost(&all) < cost(&half) && cost(&half) < cost(&plain));
+    assert!(cost(&all) < cost(&some) && cost(&some) < cost(&plain));
+    near(2.0 * cost(&half), cost(&all) + cost(&plain), "half of the time");
+    assert_eq!(over.bill, plain.bill, "its time is over");
+    assert_eq!((belt(&over).paid_for.clone(), belt(&all).paid_for.as_ref().unwrap().whole), (None, true));
+    for a in [&all, &half, &some] {
+        adds_up(a);
+        // What is left is the failures of the part fitted later, and recovery.
+        assert!(a.bill.p90 <= plain.bill.p90);
+    }
+    // A fault that is found is mended for nothing.
+    let found_now = judged(&paid(json!({"until_usage": 200_000}), 1.0), &found(candidate(), 2));
+    assert!(cost(&found_now) < cost(&judged(&sheet(), &found(candidate(), 2))));
+    adds_up(&found_now);
+    let faults = read_family(&paid(json!({}), 1.0).to_string()).expect_err("no end");
+    assert_eq!(faults[0].path, "/points/0/paid_for");
+}

@@ -87,8 +87,17 @@ function Ways({ ways }: { ways: Way[] }) {
 }
 
 /** What a failure that nobody catches may turn into, and the damage that may be done already. */
-export function PuttingRight({ p, currency }: { p: PointResult; currency: string }) {
-  if (p.ways.length === 0 && p.along.length === 0 && !p.done_already && p.disputed.length === 0) return null;
+export function PuttingRight({
+  p,
+  currency,
+  clock,
+}: {
+  p: PointResult;
+  currency: string;
+  clock: Assessment["clock"];
+}) {
+  if (p.ways.length === 0 && p.along.length === 0 && !p.done_already && !p.paid_for && p.disputed.length === 0)
+    return null;
   return (
     <section data-testid="putting-right">
       <h2 className="stretch">Putting it right</h2>
@@ -107,6 +116,14 @@ export function PuttingRight({ p, currency }: { p: PointResult; currency: string
         <p className="mt-1 leading-snug">
           Where it is there it has done its damage already {inTen(p.done_already.chance)}:{" "}
           <b>{p.done_already.job.toLowerCase()}</b>, {money(p.done_already.cost)} {currency}.
+        </p>
+      )}
+      {p.paid_for && (
+        <p className="mt-1 leading-snug">
+          <b>{p.paid_for.by}</b> pays for the job{" "}
+          {p.paid_for.whole ? "all through your plan" : `until ${usage(p.paid_for.until, clockUnit(clock), 100)}`}
+          {p.paid_for.accepted < 1 && `, ${inTen(p.paid_for.accepted)}`}
+          {p.paid_for.proof && `; show ${p.paid_for.proof.replace(/\.$/, "")}`}.
         </p>
       )}
       {p.disputed.length > 0 && (

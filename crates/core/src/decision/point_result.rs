@@ -122,6 +122,7 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
         ways: money.ways.clone(),
         along: money.along.clone(),
         done_already: already_done(s, money),
+        paid_for: paid_for(setting, s, money),
         disputed: disputed(s),
         cost: money.job,
         quoted: quoting::quoted(candidate, &s.family.id, &money.job_id),
@@ -148,6 +149,29 @@ fn already_done(s: &ApplicablePoint<'_>, money: &PointCost) -> Option<DoneAlread
     let (e, (chance, cost)) = (s.point.already_done.as_ref()?, money.done?);
     let job = s.family.job(&e.job).map_or_else(String::new, |j| j.name.clone());
     Some(DoneAlready { job, chance, cost })
+}
+
+/// Who pays for the job, where somebody does.
+fn paid_for(setting: &Setting<'_>, s: &ApplicablePoint<'_>, money: &PointCost) -> Option<Paid> {
+    let (x, (until, accepted)) = (s.point.paid_for.as_ref()?, money.covered?);
+    let whole = until >= 1.0;
+    let until = setting.path.usage_now() + until * setting.horizon;
+    Some(Paid { by: x.by.clone(), until, whole, accepted, proof: x.proof.clone() })
+}
+
+/// Somebody else who pays for a job.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Paid {
+    /// Who.
+    pub by: String,
+    /// Up to which usage on the candidate's clock, along the plan.
+    pub until: f64,
+    /// Whether that is the whole plan, or more.
+    pub whole: bool,
+    /// Chance that they do.
+    pub accepted: f64,
+    /// What must be shown.
+    pub proof: String,
 }
 
 /// What the sources say of the cause, where they disagree.
@@ -220,6 +244,8 @@ pub struct PointResult {
     pub along: Vec<TakenAlong>,
     /// The damage that it may have done already where it is there.
     pub done_already: Option<DoneAlready>,
+    /// Somebody else who pays for the job, and until when.
+    pub paid_for: Option<Paid>,
     /// What the sources say causes it, where they disagree.
     pub disputed: Vec<SourceSays>,
     /// Cost at the worst branch.

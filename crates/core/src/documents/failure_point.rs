@@ -124,6 +124,9 @@ pub struct FailurePoint {
     /// The damage that it may have done already where it is found.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub already_done: Option<Escalation>,
+    /// Somebody else who pays for it, and until when.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub paid_for: Option<PaidFor>,
     /// How it announces itself.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub warning: Option<Warning>,
@@ -271,6 +274,33 @@ pub struct TakesAlong {
     pub job: Option<String>,
     /// Chance that it comes to that.
     pub chance: Probability,
+}
+
+/// An extended warranty or goodwill: the job is paid for a vehicle that is young enough.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PaidFor {
+    /// Who pays.
+    #[schema(min_length = 1, max_length = 80)]
+    pub by: String,
+    /// Until this age, years.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0)]
+    pub until_age: Option<f64>,
+    /// Until this usage.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0)]
+    pub until_usage: Option<f64>,
+    /// Chance that they do pay; 1 where nothing is said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub accepted: Option<Probability>,
+    /// What must be shown.
+    #[serde(default)]
+    #[schema(max_length = 160)]
+    pub proof: String,
+    /// Which variants and builds it concerns.
+    #[serde(default)]
+    pub applies: Applies,
 }
 
 /// What one source says.

@@ -55,14 +55,14 @@ impl Course {
             o.map_or(0.0, |o| z.cells.iter().zip(&o.cells).map(|(m, s)| m * s).sum::<f64>() + z.tail * o.tail);
         let late = o.map_or(0.0, |o| z.present * o.present + z.immune * o.immune) + late_cells;
         let found = z.present * (1.0 - o.map_or(0.0, |o| o.present));
-        self.now += weight * ((1.0 - late) * money.job.mean + found * money.done_already());
+        self.now += weight * ((1.0 - late - found * money.paid(0.0)) * money.job.mean + found * money.done_already());
         self.fitted_now += weight * susceptible;
     }
 
     fn left(&mut self, weight: f64, z: &RemainingLife, money: &PointCost, level: usize) {
         let o = z.overdue.as_deref();
         let present = z.present * (1.0 - o.map_or(0.0, |o| o.present));
-        self.now += weight * present * (money.failure + money.done_already());
+        self.now += weight * present * (money.failure_at(0.0) + money.done_already());
         self.fitted_now += weight * z.present;
         let grid = &z.grid;
         let cells = (0..grid.cells()).map(|k| (z.cells[k], o.map(|o| o.cells[k]), grid.in_plan(k).then_some(k)));
@@ -79,7 +79,7 @@ impl Course {
             }
             if let Some(at) = at {
                 let open = open.max(0.0);
-                self.cells[cell(at)] += weight * open * money.failure;
+                self.cells[cell(at)] += weight * open * money.failure_at(at);
                 self.fitted[cell(at)] += weight * open;
             }
         }

@@ -108,15 +108,28 @@ impl PointAmounts {
     }
 }
 
-/// What may be paid: the chance of each number of failures of parts fitted later, after nothing, after a job, and
-/// after a failure; the same for a fault that is there now, with what it may have done already.
+/// What is paid first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum First {
+    /// Nothing.
+    Nothing,
+    /// A job.
+    Job,
+    /// A failure.
+    Failure,
+    /// A failure whose job somebody else pays.
+    Mishap,
+}
+
+/// So many ways in which the first may be paid.
+const FIRSTS: usize = 4;
+
+/// What may be paid: by what is paid first, the chance of each number of failures of parts fitted later; the same for
+/// a fault that is there now, with what it may have done already.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Outcomes {
-    none: Vec<f64>,
-    job: Vec<f64>,
-    failure: Vec<f64>,
-    job_found: Vec<f64>,
-    failure_found: Vec<f64>,
+    coming: [Vec<f64>; FIRSTS],
+    found: [Vec<f64>; FIRSTS],
 }
 
 /// Adds a chance of so many failures, expected; a number between two is split over both.
@@ -134,88 +147,95 @@ fn add(to: &mut Vec<f64>, failures: f64, chance: f64) {
 }
 
 impl Outcomes {
+    fn add(&mut self, first: First, failures: f64, chance: f64) {
+        add(&mut self.coming[first as usize], failures, chance);
+    }
+
+    /// Of a fault that is there: its damage may be done.
+    fn add_found(&mut self, first: First, failures: f64, chance: f64, damages: bool) {
+        let list = if damages { &mut self.found } else { &mut self.coming };
+        add(&mut list[first as usize], failures, chance);
+    }
+
     /// Of a point with a remaining life under a level of care, left alone or renewed at purchase.
     pub fn new(money: &PointCost, z: &RemainingLife, level: usize, renewed: bool) -> Self {
+        use First::{Failure, Job, Mishap, Nothing};
         let mut out = Self::default();
         let grid = &z.grid;
         let shares = z.overdue.as_deref();
         // What overdue work renews now is paid elsewhere; what it fits may fail in its turn.
         let late = |mass: f64, share: Option<f64>| (mass * share.unwrap_or(0.0), mass * (1.0 - share.unwrap_or(0.0)));
         let all = money.expected_renewals(1.0);
-        let damages = money.done.is_some();
+        let (done, left) = late(z.present, shares.map(|o| o.present));
+        let (damages, paid) = (money.done.is_some(), money.paid(0.0));
+        let (own, covered) = if renewed { (Job, Nothing) } else { (Failure, Mishap) };
+        out.add_found(own, all, left * (1.0 - paid), damages);
+        out.add_found(covered, all, left * paid, damages);
+        out.add(Nothing, all, done);
         if renewed && shares.is_none() {
-            add(&mut out.job, 0.0, z.immune);
-            add(if damages { &mut out.job_found } else { &mut out.job }, all, z.present);
-            add(&mut out.job, all, 1.0 - z.immune - z.present);
+            out.add(Job, 0.0, z.immune);
+            out.add(Job, all, 1.0 - z.immune - z.present);
             return out;
         }
         let (done, left) = late(z.immune, shares.map(|o| o.immune));
-        if renewed {
-            add(&mut out.none, 0.0, done);
-            add(&mut out.job, 0.0, left);
-        } else {
-            add(&mut out.none, 0.0, done + left);
-        }
-        let (done, left) = late(z.present, shares.map(|o| o.present));
-        add(&mut out.none, all, done);
-        let found = match (renewed, damages) {
-            (true, true) => &mut out.job_found,
-            (true, false) => &mut out.job,
-            (false, true) => &mut out.failure_found,
-            (false, false) => &mut out.failure,
-        };
-        add(found, all, left);
+        out.add(Nothing, 0.0, done);
+        out.add(if renewed { Job } else { Nothing }, 0.0, left);
         let cells = (0..grid.cells()).map(|k| (z.cells[k], shares.map(|o| o.cells[k]), grid.in_plan(k).then_some(k)));
         for (mass, share, cell) in cells.chain([(z.tail, shares.map(|o| o.tail), None)]) {
             let (done, left) = late(mass, share);
-            add(&mut out.none, all, done);
+            out.add(Nothing, all, done);
             if renewed {
-                add(&mut out.job, all, left);
+                out.add(Job, all, left);
                 continue;
             }
-            let at = cell.map(|k| grid.middle(k) / grid.horizon());
-            let mut open = left;
-            for (due, weight) in &money.first_due[level] {
-                if at.is_none_or(|at| *due <= at) {
-                    add(&mut out.none, money.expected_renewals(1.0 - due), left * weight);
-                    open -= left * weight;
-                }
-            }
-            match at {
-                Some(at) => add(&mut out.failure, money.expected_renewals(1.0 - at), open.max(0.0)),
-                None => add(&mut out.none, 0.0, open.max(0.0)),
-            }
+            out.comes(money, level, cell.map(|k| grid.middle(k) / grid.horizon()), left);
         }
         out
     }
 
+    /// Of a point that is left alone and comes at a share of the plan, or not within it.
+    fn comes(&mut self, money: &PointCost, level: usize, at: Option<f64>, left: f64) {
+        let mut open = left;
+        for (due, weight) in &money.first_due[level] {
+            if at.is_none_or(|at| *due <= at) {
+                self.add(First::Nothing, money.expected_renewals(1.0 - due), left * weight);
+                open -= left * weight;
+            }
+        }
+        let open = open.max(0.0);
+        match at {
+            Some(at) => {
+                let (again, paid) = (money.expected_renewals(1.0 - at), money.paid(at));
+                self.add(First::Failure, again, open * (1.0 - paid));
+                self.add(First::Mishap, again, open * paid);
+            }
+            None => self.add(First::Nothing, 0.0, open),
+        }
+    }
+
     /// Everything that it holds.
     pub fn key(&self, out: &mut KeyOf) {
-        let lists = [&self.none, &self.job, &self.failure, &self.job_found, &self.failure_found];
-        lists.into_iter().for_each(|p| out.figures(p));
+        self.coming.iter().chain(&self.found).for_each(|p| out.figures(p));
     }
 
     /// Mean and variance.
     pub fn moments(&self, amounts: &PointAmounts) -> (f64, f64) {
         let PointAmounts { job, mishap, done } = amounts;
         let (jm, jv) = (job.mean(), job.variance);
-        let (fm, fv) = (jm + mishap.mean(), jv + mishap.variance);
+        let (mm, mv) = (mishap.mean(), mishap.variance);
+        let (fm, fv) = (jm + mm, jv + mv);
+        let firsts = [(0.0, 0.0), (jm, jv), (fm, fv), (mm, mv)];
         let (mut mean, mut square) = (0.0, 0.0);
-        let (dm, dv) = (done.mean(), done.variance);
-        let firsts = [
-            (&self.none, 0.0, 0.0),
-            (&self.job, jm, jv),
-            (&self.failure, fm, fv),
-            (&self.job_found, jm + dm, jv + dv),
-            (&self.failure_found, fm + dm, fv + dv),
-        ];
-        for (first, m, v) in firsts {
-            let mut later = 0.0;
-            for p in first {
-                let each: f64 = m + later * fm;
-                mean += p * each;
-                square += p * (v + later * fv + each * each);
-                later += 1.0;
+        for (list, (dm, dv)) in [(&self.coming, (0.0, 0.0)), (&self.found, (done.mean(), done.variance))] {
+            for (first, (m, v)) in list.iter().zip(firsts) {
+                let (m, v) = (m + dm, v + dv);
+                let mut later = 0.0;
+                for p in first {
+                    let each: f64 = m + later * fm;
+                    mean += p * each;
+                    square += p * (v + later * fv + each * each);
+                    later += 1.0;
+                }
             }
         }
         (mean, (square - mean * mean).max(0.0))
@@ -223,33 +243,35 @@ impl Outcomes {
 
     /// Steps that a transform takes.
     pub fn steps(&self) -> usize {
-        let found = self.job_found.len() + self.failure_found.len();
-        FREQUENCIES * (self.none.len() + self.job.len() + self.failure.len() + found + 1)
+        FREQUENCIES * (self.coming.iter().chain(&self.found).map(Vec::len).sum::<usize>() + 1)
     }
 
     /// The transform of what is paid, from those of the amounts.
     pub fn transform(&self, of: &Transforms) -> Transform {
-        let Transforms { job, failure, done } = of;
         let nested = |of: &[f64], f: Complex64| {
             of.iter().rev().fold(Complex64::new(0.0, 0.0), |sum, p| sum * f + Complex64::new(*p, 0.0))
         };
-        let each = job.iter().zip(failure);
-        let usual = each
-            .map(|(j, f)| nested(&self.none, *f) + j * nested(&self.job, *f) + f * nested(&self.failure, *f))
-            .collect();
-        if self.job_found.is_empty() && self.failure_found.is_empty() {
-            return usual;
-        }
-        let found = job.iter().zip(failure).zip(done);
-        let found =
-            found.map(|((j, f), d)| d * (j * nested(&self.job_found, *f) + f * nested(&self.failure_found, *f)));
-        usual.into_iter().zip(found).map(|(u, f): (Complex64, Complex64)| u + f).collect()
+        let sum = |lists: &[Vec<f64>; FIRSTS], i: usize| {
+            let [nothing, job, failure, mishap] = lists;
+            let f = of.failure[i];
+            let mut sum = nested(nothing, f) + of.job[i] * nested(job, f) + f * nested(failure, f);
+            if !mishap.is_empty() {
+                sum += of.mishap[i] * nested(mishap, f);
+            }
+            sum
+        };
+        let found = self.found.iter().any(|l| !l.is_empty());
+        let each = |i: usize| {
+            sum(&self.coming, i) + if found { of.done[i] * sum(&self.found, i) } else { Complex64::new(0.0, 0.0) }
+        };
+        (0..of.job.len()).map(each).collect()
     }
 }
 
-/// The transforms of a point's amounts: the job, a failure, and what it may have done already.
+/// The transforms of a point's amounts: the job, what is beyond it, both together, and what it may have done already.
 pub(crate) struct Transforms {
     job: Transform,
+    mishap: Transform,
     failure: Transform,
     done: Transform,
 }
@@ -259,6 +281,6 @@ impl Transforms {
         let job = lattice.transform(&of.job.values);
         let mishap = lattice.transform(&of.mishap.values);
         let failure = job.iter().zip(&mishap).map(|(j, m)| j * m).collect();
-        Self { job, failure, done: lattice.transform(&of.done.values) }
+        Self { job, mishap, failure, done: lattice.transform(&of.done.values) }
     }
 }

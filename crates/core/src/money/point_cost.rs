@@ -9,6 +9,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::base::units::Probability;
 use crate::documents::applicability::fit;
 use crate::documents::candidate::Example;
 use crate::documents::care_level::CareLevel;
@@ -55,6 +56,8 @@ pub(crate) struct PointCost {
     pub along: Vec<TakenAlong>,
     /// What it may have done already where it is there: its chance, and what that costs.
     pub done: Option<(f64, f64)>,
+    /// Where somebody else pays for the job: up to which share of the plan, and the chance that they do.
+    pub covered: Option<(f64, f64)>,
     /// Failures of the part fitted, by plan cell.
     pub(crate) fresh: Vec<f64>,
     /// Failures of the part fitted, summed up to each plan cell edge.
@@ -96,6 +99,7 @@ impl PointCost {
             fresh_sum.push(fresh_sum[fresh_sum.len() - 1] + f);
         }
         let Ways { turns, told, job: job_id } = ways;
+        let covered = covered(setting, family, point);
         Self {
             job,
             turns,
@@ -108,10 +112,21 @@ impl PointCost {
             beyond,
             along,
             done,
+            covered,
             fresh: sums,
             fresh_sum,
             first_due,
         }
+    }
+
+    /// Chance that somebody else pays the job of a failure at a share of the plan.
+    pub(crate) fn paid(&self, at: f64) -> f64 {
+        self.covered.filter(|(until, _)| at <= *until).map_or(0.0, |(_, accepted)| accepted)
+    }
+
+    /// What a failure at a share of the plan is expected to cost: nothing for a job that somebody else pays.
+    pub(crate) fn failure_at(&self, at: f64) -> f64 {
+        self.failure - self.paid(at) * self.job.mean
     }
 
     /// What is expected beyond the job where the fault is there and may have done its damage already.
@@ -154,10 +169,10 @@ impl PointCost {
             let at = grid.middle(i) / grid.horizon();
             let before: f64 = due.iter().filter(|(r, _)| *r <= at).map(|(_, w)| w).sum();
             let by_then: f64 = due.iter().filter(|(r, _)| *r <= at).map(|(r, w)| w * self.again(1.0 - r)).sum();
-            (1.0 - before) * (self.failure + self.again(1.0 - at)) + by_then
+            (1.0 - before) * (self.failure_at(at) + self.again(1.0 - at)) + by_then
         };
         let kept = StateCosts {
-            present: self.failure + self.done_already() + self.again(1.0),
+            present: self.failure_at(0.0) + self.done_already() + self.again(1.0),
             cells: (0..grid.cells()).map(cell).collect(),
             tail: renewed,
             immune: 0.0,
@@ -169,7 +184,7 @@ impl PointCost {
     fn renew(&self, grid: &FutureGrid, overdue: Option<&OverdueShares>) -> StateCosts {
         let (job, again) = (self.job.mean, self.again(1.0));
         let cells = vec![job + again; grid.cells()];
-        let present = job + self.done_already() + again;
+        let present = job * (1.0 - self.paid(0.0)) + self.done_already() + again;
         let kept = StateCosts { present, cells, tail: job + again, immune: job };
         kept.where_overdue(overdue, again)
     }
@@ -195,6 +210,16 @@ pub struct TakenAlong {
     pub cost: f64,
     /// Whether it stands in the place of the own job.
     pub instead: bool,
+}
+
+/// How far into the plan somebody else pays for a point's job, as a share of it, and the chance that they do.
+fn covered(setting: &Setting<'_>, family: &Family, point: &FailurePoint) -> Option<(f64, f64)> {
+    let x = point.paid_for.as_ref()?;
+    let share = fit(&x.applies, family, setting.candidate, setting.assumptions)?.share;
+    let by_usage = x.until_usage.map_or(f64::INFINITY, |u| u - setting.path.usage_now());
+    let by_age = x.until_age.map_or(f64::INFINITY, |a| (a - setting.path.age_now()) * setting.usage_a_year);
+    let left = by_usage.min(by_age);
+    (left > 0.0).then(|| ((left / setting.horizon).min(1.0), share * x.accepted.map_or(1.0, Probability::get)))
 }
 
 /// How far a chain of consequences is followed.

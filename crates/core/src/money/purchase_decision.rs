@@ -141,7 +141,7 @@ fn choices<'a>(
             Choice {
                 name: &s.point.name,
                 job: s.family.job(&priced.costs[i].job_id).map_or("", |j| &j.name),
-                alone: priced.costs[i].job.mean,
+                alone: priced.costs[i].job.mean * (1.0 - priced.costs[i].paid(0.0) * scenarios.present(i)),
                 renew: priced.expected[i].renewed,
                 leave: priced.expected[i].left,
                 worked: care::mix(&scenarios.weights, |l| scenarios.remaining[l][i].is_overdue()),

@@ -131,10 +131,12 @@ impl SampledPoint {
             Some(0.0).filter(|_| !never)
         } else if renewed {
             let done = if at == 0 { self.done(draw) } else { 0.0 };
-            out.push(paid(0.0, (self.job(draw, 0) + done, done)));
+            let job = if at == 0 { self.own_job(draw, 0.0) } else { self.job(draw, 0) };
+            out.push(paid(0.0, (job + done, done)));
             Some(0.0).filter(|_| !never)
         } else if at == 0 {
-            let ((amount, mishap), done) = (self.failure(draw, 0), self.done(draw));
+            let ((_, mishap), done) = (self.failure(draw, 0), self.done(draw));
+            let amount = self.own_job(draw, 0.0) + mishap;
             out.push(paid(0.0, (amount + done, mishap + done)));
             Some(0.0)
         } else if never {
@@ -145,7 +147,8 @@ impl SampledPoint {
             match (fails, work) {
                 (Some(y), Some(r)) if r <= y => Some(r),
                 (Some(y), _) => {
-                    out.push(paid(self.ahead(sums, at, u), self.failure(draw, 0)));
+                    let mishap = self.failure(draw, 0).1;
+                    out.push(paid(self.ahead(sums, at, u), (self.own_job(draw, y) + mishap, mishap)));
                     Some(y)
                 }
                 (None, work) => work,
@@ -203,6 +206,12 @@ impl SampledPoint {
         });
         let own = &self.own[at.unwrap_or(self.own.len() - 1)];
         own.at(uniform(draw, self.key, 16 * n + 1)) + self.access_total
+    }
+
+    /// The job of the first failure as it turns out, at a share of the plan: nothing where somebody else pays.
+    fn own_job(&self, draw: u64, at: f64) -> f64 {
+        let paid = self.money.paid(at);
+        if paid > 0.0 && uniform(draw, self.key, 32) < paid { 0.0 } else { self.job(draw, 0) }
     }
 
     /// A failure as it turns out, and of it what comes of not having caught it.

@@ -76,6 +76,11 @@ fn repairs(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
     if let Some(e) = &p.already_done {
         known(out, &e.job, format!("{at}/already_done/job"));
     }
+    if let Some(x) = &p.paid_for {
+        applies(out, f, &x.applies, &format!("{at}/paid_for/applies"));
+        let ends = x.until_age.is_some() || x.until_usage.is_some();
+        out.unless(ends, format!("{at}/paid_for"), "say until which age or usage somebody else pays");
+    }
     for (k, t) in p.takes_along.iter().enumerate() {
         let path = format!("{at}/takes_along/{k}");
         match (&t.point, &t.job) {
