@@ -410,3 +410,59 @@ fn who_pays_until_when_counts_in_every_figure() {
     let faults = read_family(&paid(json!({}), 1.0).to_string()).expect_err("no end");
     assert_eq!(faults[0].path, "/points/0/paid_for");
 }
+
+/// A base sheet's point, and a family's sheet that knows its life, share and price better.
+fn in_layers(adjusts: Value) -> (Value, Value) {
+    let mut base = sheet();
+    (base["id"], base["kind"]) = (json!("base"), json!("base_engine"));
+    base["points"][0]["part"] = json!("belt");
+    let mut own = sheet();
+    own["points"][0]["id"] = json!("other");
+    own["checks"] = json!([]);
+    own["adjusts"] = adjusts;
+    (base, own)
+}
+
+#[test]
+fn a_family_says_of_a_base_sheets_part_what_it_knows_better_and_keeps_the_rest() {
+    let base_kind = |v: &Value| {
+        let v = with(v.clone(), "/kind", json!("base_engine"));
+        with(v, "/checks/0/links/0/lead", json!(10_000))
+    };
+    let life = json!([{"source": "b", "says": {"form": "about", "at": 140_000}, "stands": {"title": "page 4"}}]);
+    let share = json!([{"source": "b", "says": {"form": "word", "word": "common"}, "stands": {"title": "page 4"}}]);
+    let known = json!([{"part": "belt", "life": life, "share": share, "price": [600, 600], "lived_with": "days"}]);
+    let c = with(candidate(), "/families", json!([{"id": "test", "version": 1}, {"id": "base", "version": 1}]));
+    let both =
+        |base: &Value, own: &Value| assess(&cand(&c), &[family(own), family(base)], &Assumptions::default()).unwrap();
+    let (base, own) = in_layers(known);
+    let base = base_kind(&base);
+    let told = both(&base, &own);
+    // The same, written out in the base sheet.
+    let mut whole = with(base.clone(), "/points/0/life", life);
+    whole["points"][0]["share"] = share;
+    whole["points"][0]["price"] = json!([600, 600]);
+    whole["points"][0]["lived_with"] = json!("days");
+    let whole = without(without(whole, "/points/0/job"), "/points/0/repair_delay");
+    let silent = without(own.clone(), "/adjusts");
+    assert_eq!(told, both(&whole, &silent));
+    let belt = |a: &Assessment| a.points.iter().find(|p| p.at.family == "base").unwrap().clone();
+    near(belt(&told).cost.mean, 600.0, "its price");
+    // Of another build nothing better is known.
+    let late = with(own.clone(), "/adjusts/0/applies", json!({"built": {"from": "2024-01-01"}}));
+    assert_eq!(both(&base, &late), both(&base, &silent));
+    for (x, path) in [
+        (json!({"part": "belt"}), "/adjusts/0"),
+        (
+            json!({"part": "belt", "life": [{"source": "z", "says": {"form": "about", "at": 9}}]}),
+            "/adjusts/0/life/0/source",
+        ),
+    ] {
+        let faults = read_family(&with(own.clone(), "/adjusts/0", x).to_string()).expect_err(path);
+        assert!(faults.iter().any(|f| f.path == path), "{path}: {faults:?}");
+    }
+    let mut twice = own.clone();
+    twice["points"][0]["part"] = json!("belt");
+    let faults = read_family(&twice.to_string()).expect_err("two of one part");
+    assert_eq!(faults[0].path, "/adjusts/0/part");
+}

@@ -1166,6 +1166,22 @@ export interface components {
             /** @description Title of the candidate that a simulated one is plugged into. */
             suits?: string | null;
         };
+        /** @description What a family's sheet knows better of a base sheet's point. What it leaves out stays. */
+        Adjustment: {
+            /** @description Variants of which that is known; on others, and where the variant is not known, the base sheet stands. */
+            applies?: components["schemas"]["Applies"];
+            /** @description When it comes. */
+            life?: components["schemas"]["LifeClaim"][];
+            lived_with?: components["schemas"]["LivedWith"] | null;
+            notice?: components["schemas"]["Notice"] | null;
+            /** @description The part, by its short name in the base sheet. */
+            part: string;
+            price?: components["schemas"]["Price"] | null;
+            /** @description How many have it in them. */
+            share?: components["schemas"]["ShareClaim"][];
+            /** @description How it shows. */
+            shows?: string | null;
+        };
         /** @description Something that an advert names. */
         AdvertNamed: {
             /** @description What it is about: the name of a failure point or of scheduled work, or a kind of paper. */
@@ -2819,6 +2835,7 @@ export interface components {
             /** @description Name as shown. */
             name: string;
             notice?: components["schemas"]["Notice"] | null;
+            paid_for?: components["schemas"]["PaidFor"] | null;
             /** @description The part, by a short name: the base sheet's point of that part gives way to this one. */
             part?: string | null;
             /** @description How to prevent it. */
@@ -2856,6 +2873,11 @@ export interface components {
         Family: {
             /** @description What must come off to reach something, shared between jobs. */
             access?: components["schemas"]["AccessGroup"][];
+            /**
+             * @description What is known of this family of a part that a base sheet describes: field by field, the rest stays as the base
+             *     sheet has it.
+             */
+            adjusts?: components["schemas"]["Adjustment"][];
             /** @description Which to buy, and which not. */
             advice?: components["schemas"]["Advice"][];
             /** @description When it was built. */
@@ -4303,6 +4325,45 @@ export interface components {
             };
             completeness?: components["schemas"]["OwnFigure"] | null;
         };
+        /** @description Somebody else who pays for a job. */
+        Paid: {
+            /**
+             * Format: double
+             * @description Chance that they do.
+             */
+            accepted: number;
+            /** @description Who. */
+            by: string;
+            /** @description What must be shown. */
+            proof: string;
+            /**
+             * Format: double
+             * @description Up to which usage on the candidate's clock, along the plan.
+             */
+            until: number;
+            /** @description Whether that is the whole plan, or more. */
+            whole: boolean;
+        };
+        /** @description An extended warranty or goodwill: the job is paid for a vehicle that is young enough. */
+        PaidFor: {
+            accepted?: components["schemas"]["Probability"] | null;
+            /** @description Which variants and builds it concerns. */
+            applies?: components["schemas"]["Applies"];
+            /** @description Who pays. */
+            by: string;
+            /** @description What must be shown. */
+            proof?: string;
+            /**
+             * Format: double
+             * @description Until this age, years.
+             */
+            until_age?: number | null;
+            /**
+             * Format: double
+             * @description Until this usage.
+             */
+            until_usage?: number | null;
+        };
         /** @description Two documents of one candidate. */
         Pair: {
             /** @description After. */
@@ -4605,6 +4666,7 @@ export interface components {
              * @description Chance that it is there now or comes within the plan.
              */
             p_plan: number;
+            paid_for?: components["schemas"]["Paid"] | null;
             quoted?: components["schemas"]["Quoted"] | null;
             /** @description Renewals on paper. */
             renewals: components["schemas"]["RenewalMark"][];

@@ -96,7 +96,13 @@ export function PuttingRight({
   currency: string;
   clock: Assessment["clock"];
 }) {
-  if (p.ways.length === 0 && p.along.length === 0 && !p.done_already && !p.paid_for && p.disputed.length === 0)
+  if (
+    p.ways.length === 0 &&
+    p.along.length === 0 &&
+    !p.done_already &&
+    !p.paid_for &&
+    p.disputed.length === 0
+  )
     return null;
   return (
     <section data-testid="putting-right">
@@ -121,7 +127,9 @@ export function PuttingRight({
       {p.paid_for && (
         <p className="mt-1 leading-snug">
           <b>{p.paid_for.by}</b> pays for the job{" "}
-          {p.paid_for.whole ? "all through your plan" : `until ${usage(p.paid_for.until, clockUnit(clock), 100)}`}
+          {p.paid_for.whole
+            ? "all through your plan"
+            : `until ${usage(p.paid_for.until, clockUnit(clock), 100)}`}
           {p.paid_for.accepted < 1 && `, ${inTen(p.paid_for.accepted)}`}
           {p.paid_for.proof && `; show ${p.paid_for.proof.replace(/\.$/, "")}`}.
         </p>

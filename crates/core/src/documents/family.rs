@@ -13,10 +13,10 @@ use utoipa::ToSchema;
 use crate::base::units::{Probability, UsageClock};
 use crate::documents::applies::{Applies, Window};
 use crate::documents::check::Check;
-use crate::documents::claim::Citation;
+use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
-use crate::documents::words::Price;
+use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The format mark of a family sheet.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
@@ -110,6 +110,11 @@ pub struct Family {
     /// Recalls and campaigns of the maker.
     #[serde(default)]
     pub campaigns: Vec<Campaign>,
+    /// What is known of this family of a part that a base sheet describes: field by field, the rest stays as the base
+    /// sheet has it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 100)]
+    pub adjusts: Vec<Adjustment>,
     /// What may be fitted to cure a point or to make it last.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]
@@ -122,6 +127,37 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]
     pub care_rules: Vec<CareRule>,
+}
+
+/// What a family's sheet knows better of a base sheet's point. What it leaves out stays.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Adjustment {
+    /// The part, by its short name in the base sheet.
+    #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
+    pub part: String,
+    /// How many have it in them.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub share: Vec<ShareClaim>,
+    /// When it comes.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub life: Vec<LifeClaim>,
+    /// How long owners live with it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lived_with: Option<LivedWith>,
+    /// How it announces itself.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub notice: Option<Notice>,
+    /// What putting it right costs, in this sheet's currency.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub price: Option<Price>,
+    /// How it shows.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 120)]
+    pub shows: Option<String>,
+    /// Variants of which that is known; on others, and where the variant is not known, the base sheet stands.
+    #[serde(default)]
+    pub applies: Applies,
 }
 
 /// Something better than what the works fitted.

@@ -10,6 +10,7 @@ pub mod care_level;
 pub mod check;
 pub mod claim;
 pub mod claim_curve;
+pub mod composed;
 pub mod ending;
 pub mod failure_point;
 pub mod family;

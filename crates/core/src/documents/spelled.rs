@@ -111,7 +111,7 @@ fn own_jobs(family: &mut Family, point: usize, a: &Assumptions) {
 }
 
 /// Id of the job that a point's own price makes, or that of one of its ways.
-fn own_job(point: &str, route: Option<usize>) -> String {
+pub(crate) fn own_job(point: &str, route: Option<usize>) -> String {
     route.map_or_else(|| format!("own-{point}"), |k| format!("own-{point}-{}", k + 1))
 }
 

@@ -7,6 +7,7 @@ use crate::documents::applicability::named;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
+use crate::documents::composed::composed;
 use crate::documents::family::Family;
 use crate::documents::pricing;
 use crate::documents::quoting;
@@ -50,10 +51,11 @@ pub(crate) fn with_context<T>(
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
     }
-    let built = |f: Family| spelled::as_built(f, candidate);
     // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
-    let priced = |f: Family| quoting::with_quotes(pricing::priced(f, a), candidate);
-    let mut used: Vec<Family> = named(candidate, families).into_iter().cloned().map(built).map(priced).collect();
+    let ready = |f: Family| pricing::priced(spelled::as_built(f, candidate), a);
+    let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(ready).collect();
+    let used = composed(used, candidate, a).into_iter();
+    let mut used: Vec<Family> = used.map(|f| quoting::with_quotes(f, candidate)).collect();
     let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &settled::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a, budget);

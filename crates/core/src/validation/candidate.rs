@@ -4,9 +4,9 @@ use crate::base::fault::Fault;
 use crate::base::units::{Usage, UsageClock};
 use crate::base::word::word;
 use crate::documents::candidate::Candidate;
+use crate::documents::composed::job_among;
 use crate::documents::family::Family;
 use crate::documents::pricing::NO_CURRENCY;
-use crate::documents::spelled::has_job;
 use crate::validation::ending::ending;
 use crate::validation::faults::Faults;
 use crate::validation::finding::finding;
@@ -151,7 +151,7 @@ fn own_figures(out: &mut Faults, c: &Candidate) {
 fn quotes(out: &mut Faults, c: &Candidate, used: &[&Family]) {
     for (i, q) in c.quotes.iter().enumerate() {
         let at = format!("/quotes/{i}");
-        let known = used.iter().any(|f| f.id == q.family && has_job(f, &q.job));
+        let known = job_among(used, &q.family, &q.job);
         out.unless(known, format!("{at}/job"), format!("no family of this candidate has a job \"{}\"", q.job));
         out.unless(!q.by.trim().is_empty(), format!("{at}/by"), "say who quoted");
         out.unless(q.date <= c.as_of, format!("{at}/date"), "lies after the day of judgement");

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use crate::base::word::word;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::claim::{LifeClaim, LifeForm, Mechanism};
+use crate::documents::claim::{LifeClaim, LifeForm, Mechanism, ShareClaim};
 use crate::documents::claim_curve::curve;
 use crate::documents::failure_point::{FailurePoint, Revision, Route};
 use crate::documents::family::Family;
@@ -38,6 +38,14 @@ fn life(out: &mut Faults, f: &Family, claims: &[LifeClaim], mechanism: Mechanism
                 }
             }
         }
+    }
+}
+
+/// Claims that stand outside a point: their mechanism is not known here.
+pub(crate) fn claims(out: &mut Faults, f: &Family, shares: &[ShareClaim], lives: &[LifeClaim], at: &str) {
+    life(out, f, lives, Mechanism::Wear, &format!("{at}/life"));
+    for (k, c) in shares.iter().enumerate() {
+        source(out, f, &c.source, &format!("{at}/share/{k}"));
     }
 }
 

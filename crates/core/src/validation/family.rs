@@ -3,10 +3,10 @@
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
 use crate::documents::claim::LifeClock;
-use crate::documents::family::{AdviceKind, Family, Upgrade};
+use crate::documents::family::{Adjustment, AdviceKind, Family, Upgrade};
 use crate::validation::applies::{applies, window};
 use crate::validation::check::check;
-use crate::validation::failure_point::{point, source};
+use crate::validation::failure_point::{claims, point, source};
 use crate::validation::faults::Faults;
 use crate::validation::job::{job, price};
 use crate::validation::limits::{sheet_lengths, shortest};
@@ -86,6 +86,9 @@ fn advice(out: &mut Faults, f: &Family) {
             "\"only if\" names the point that must be proved renewed, the others none",
         );
     }
+    for (i, x) in f.adjusts.iter().enumerate() {
+        adjustment(out, f, x, &format!("/adjusts/{i}"));
+    }
     for (i, x) in f.upgrades.iter().enumerate() {
         upgrade(out, f, x, &format!("/upgrades/{i}"));
     }
@@ -119,4 +122,17 @@ fn upgrade(out: &mut Faults, f: &Family, x: &Upgrade, at: &str) {
         out.unless(good, format!("{at}/lengthens/{id}"), format!("lasts 1 to 10 times as long, not {factor}"));
         out.unless(!x.cures.contains(id), format!("{at}/lengthens/{id}"), "is cured already");
     }
+}
+
+fn adjustment(out: &mut Faults, f: &Family, x: &Adjustment, at: &str) {
+    applies(out, f, &x.applies, &format!("{at}/applies"));
+    price(out, x.price, &format!("{at}/price"));
+    claims(out, f, &x.share, &x.life, at);
+    let own = f.points.iter().any(|p| p.part.as_ref() == Some(&x.part));
+    out.unless(!own, format!("{at}/part"), format!("this sheet has a point of its own for \"{}\"", x.part));
+    let twice = f.adjusts.iter().filter(|y| y.part == x.part && y.applies == x.applies).count() > 1;
+    out.unless(!twice, format!("{at}/part"), format!("\"{}\" is adjusted twice", x.part));
+    out.unless(!f.kind.is_base(), at, "a base sheet adjusts nothing: it says it itself");
+    let nothing = Adjustment { part: x.part.clone(), applies: x.applies.clone(), ..Adjustment::default() };
+    out.unless(*x != nothing, at, "says nothing that the base sheet does not");
 }

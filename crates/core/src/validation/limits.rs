@@ -69,6 +69,11 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     out.at_most(f.campaigns.len(), 200, "/campaigns");
     out.at_most(f.advice.len(), 60, "/advice");
     out.at_most(f.upgrades.len(), 60, "/upgrades");
+    out.at_most(f.adjusts.len(), 100, "/adjusts");
+    for (i, x) in f.adjusts.iter().enumerate() {
+        out.at_most(x.life.len(), 40, format!("/adjusts/{i}/life"));
+        out.at_most(x.share.len(), 40, format!("/adjusts/{i}/share"));
+    }
     out.at_most(f.care_rules.len(), 60, "/care_rules");
     for (i, fact) in f.facts.iter().enumerate() {
         out.at_most(fact.values.len(), 60, format!("/facts/{i}/values"));
