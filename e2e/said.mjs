@@ -196,4 +196,35 @@ await main(async (browser) => {
     .getByTestId("rules")
     .getByText(/every 8.000.km/)
     .waitFor();
+
+  // A long yard draws what comes near.
+  const { candidate } = await json(`${demo}/api/candidates/${id}`);
+  const many = 95;
+  for (let n = 1; n <= many; n++) {
+    const body = JSON.stringify({
+      ...candidate,
+      title: `Row ${n}`,
+      findings: [],
+      asking: 4000 + n,
+    });
+    const headers = { "content-type": "application/json" };
+    const made = await fetch(`${demo}/api/candidates`, {
+      method: "POST",
+      headers,
+      body,
+    });
+    assert.equal(made.status, 201);
+  }
+  await page.goto(demo);
+  const rows = page.getByRole("checkbox", { name: /^Side by side/ });
+  await rows.first().waitFor();
+  assert.ok((await rows.count()) <= 60, `${await rows.count()} drawn at first`);
+  for (let n = 0; n < 20 && (await rows.count()) < many; n++) {
+    await page.mouse.wheel(0, 20_000);
+    await page.waitForTimeout(100);
+  }
+  assert.ok(
+    (await rows.count()) > many,
+    `${await rows.count()} drawn at the end`,
+  );
 });

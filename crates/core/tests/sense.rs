@@ -11,12 +11,14 @@ mod common;
 use common::sense::{alone, as_proved, found, lean, proved, rank, table};
 use common::{asked, cand, demo};
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::grade::Grade;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::documents::applicability::walk_round;
 use ticksage_core::documents::buyer::Labour;
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::read_family;
+use ticksage_core::money::bill_forecast::spread;
 use ticksage_core::money::schedule::Due;
 use ticksage_core::{Assessment, Candidate, Family, assess};
 
@@ -212,4 +214,16 @@ fn an_advert_that_nobody_has_seen_decides_nothing_and_marks_lower_the_price() {
     let marked = lean(&c, &all).value;
     assert!((marked.marked_price - 0.7 * 0.8 * marked.reference.price).abs() < 1e-6);
     assert!(marked.limit < unseen.value.limit - 3000.0);
+}
+
+#[test]
+fn what_the_money_goes_into_is_never_less_than_nothing_and_adds_up() {
+    for (c, families) in demo() {
+        let told = spread(&c, &families, None, &table(), &Budget::default()).unwrap();
+        let split = [told.split.parts, told.split.labour, told.split.access, told.split.mishaps];
+        assert!(split.iter().all(|x| *x >= 0.0), "{}: {split:?}", c.title);
+        // Drawn futures, held against the mean that is worked out.
+        let sum: f64 = split.iter().sum();
+        assert!((sum / told.mean - 1.0).abs() < 0.03, "{}: {sum} {}", c.title, told.mean);
+    }
 }

@@ -1948,6 +1948,8 @@ export interface components {
             held: number;
             /** @description How many points that is. */
             held_points: number;
+            /** @description Those rules that come round again, each time within the plan, by day. */
+            reminders: components["schemas"]["Reminder"][];
             /** @description How to treat it, and what the lives suppose. */
             rules: components["schemas"]["Rule"][];
             /**
@@ -5112,6 +5114,25 @@ export interface components {
          * @enum {string}
          */
         ReferenceBasis: "asking" | "median" | "line" | "surface";
+        /** @description A rule of care whose time has come round. */
+        Reminder: {
+            /**
+             * Format: date
+             * @description Day, at the plan's pace.
+             */
+            date: string;
+            /** @description The rule. */
+            rule: string;
+            /** @description What to do. */
+            says: string;
+            /**
+             * Format: double
+             * @description Usage at which.
+             */
+            usage: number;
+            /** @description Why. */
+            why: string;
+        };
         /** @description Why a point is renewed at purchase. */
         RenewWhy: {
             /** @enum {string} */
@@ -5284,6 +5305,8 @@ export interface components {
             every_years?: number | null;
             /** @description Whose sheet, by name. */
             family: string;
+            /** @description Its name among all sheets. */
+            id: string;
             /** @description Names of the failure points whose lives suppose it. */
             points: string[];
             /** @description What to do, or never to do. */

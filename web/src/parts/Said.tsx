@@ -1,8 +1,8 @@
 // What a sheet says beyond figures: ways of putting a fault right, what it takes along, advice, rules of care.
 
 import { Link } from "react-router";
-import type { Advised, Assessment, PointResult, Rule, UpgradeResult, Way } from "../lib/api";
-import { capital, clockUnit, exact, money, signed, usage } from "../lib/format";
+import type { Advised, Assessment, Calendar, PointResult, Rule, UpgradeResult, Way } from "../lib/api";
+import { capital, clockUnit, day, exact, money, signed, usage } from "../lib/format";
 
 const counted = [
   "seldom",
@@ -198,8 +198,10 @@ export function AdvisedList({ a, id }: { a: Assessment; id?: string }) {
 }
 
 /** How to treat it after purchase. */
-export function Rules({ rules, clock }: { rules: Rule[]; clock: Assessment["clock"] }) {
+export function Rules({ plan, clock }: { plan: Calendar; clock: Assessment["clock"] }) {
+  const { rules, reminders } = plan;
   if (rules.length === 0) return null;
+  const first = (r: Rule) => reminders.find((x) => x.rule === r.id);
   const every = (r: Rule) =>
     [
       r.every_usage != null && usage(r.every_usage, clockUnit(clock), 100),
@@ -213,9 +215,10 @@ export function Rules({ rules, clock }: { rules: Rule[]; clock: Assessment["cloc
       <p className="text-[0.95rem] text-soft">The lives above suppose it.</p>
       <ul>
         {rules.map((r) => (
-          <li key={`${r.family}/${r.says}`} className="border-b border-rule py-1.5 leading-snug">
+          <li key={r.id} className="border-b border-rule py-1.5 leading-snug">
             <b className="sign text-[1.05rem]">{capital(r.says.replace(/\.$/, ""))}</b>
-            {every(r) && `, every ${every(r)}`}.
+            {every(r) && `, every ${every(r)}`}
+            {first(r) && `, first on ${day(first(r)?.date ?? "")}`}.
             <span className="block text-[0.95rem] text-soft">
               {[
                 r.why.replace(/\.$/, ""),

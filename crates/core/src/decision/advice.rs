@@ -44,6 +44,8 @@ pub struct Proof {
 /// How to treat it after purchase.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Rule {
+    /// Its name among all sheets.
+    pub id: String,
     /// Whose sheet, by name.
     pub family: String,
     /// What to do, or never to do.
@@ -112,6 +114,7 @@ pub(crate) fn rules(candidate: &Candidate, families: &[Family], a: &Assumptions)
     let concerned = each.filter(|(f, r)| fit(&r.applies, f, candidate, a).is_some());
     concerned
         .map(|(f, r)| Rule {
+            id: format!("{}-{}", f.id, r.id),
             family: f.name.clone(),
             says: r.says.clone(),
             why: r.why.clone(),

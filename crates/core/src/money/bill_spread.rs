@@ -67,6 +67,17 @@ impl BillSplit {
         self.labour += (amount - access) * (1.0 - parts);
     }
 
+    /// Takes off what is saved by doing jobs together: what comes off once, and of a job that is done once for several
+    /// points its parts and hours as well.
+    pub(crate) fn save(&mut self, saved: f64) {
+        let off = saved.min(self.access);
+        self.access -= off;
+        let own = self.parts + self.labour;
+        let left = if own > 0.0 { ((own - (saved - off)) / own).max(0.0) } else { 0.0 };
+        self.parts *= left;
+        self.labour *= left;
+    }
+
     pub(crate) fn each(self, n: f64) -> Self {
         let Self { parts, labour, access, mishaps } = self;
         Self { parts: parts / n, labour: labour / n, access: access / n, mishaps: mishaps / n }

@@ -154,7 +154,7 @@ impl<'a> BillSimulation<'a> {
         let n = DRAWS as f64;
         // What is saved at purchase is saved in every future.
         tally.by_year[0].iter_mut().for_each(|x| *x -= plan.saved);
-        tally.split.access -= plan.saved;
+        tally.split.save(plan.saved);
         let totals: Vec<f64> = (0..DRAWS).map(|d| tally.by_year.iter().map(|y| y[d]).sum()).collect();
         let span = self.setting.assumptions.visit_span(self.setting.candidate);
         let saved: f64 = tally.visits.iter_mut().map(|v| saved(v, &self.sampled, span)).sum();

@@ -32,6 +32,24 @@ pub struct Calendar {
     pub spent: f64,
     /// How to treat it, and what the lives suppose.
     pub rules: Vec<Rule>,
+    /// Those rules that come round again, each time within the plan, by day.
+    pub reminders: Vec<Reminder>,
+}
+
+/// A rule of care whose time has come round.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Reminder {
+    /// Day, at the plan's pace.
+    #[schema(value_type = String, format = Date)]
+    pub date: Date,
+    /// Usage at which.
+    pub usage: f64,
+    /// The rule.
+    pub rule: String,
+    /// What to do.
+    pub says: String,
+    /// Why.
+    pub why: String,
 }
 
 /// An entry of the calendar.
@@ -98,7 +116,25 @@ pub fn calendar(candidate: &Candidate, a: &Assessment, plan: &PurchasePlan) -> C
         held_points: held.len(),
         spent: spent(candidate),
         rules: a.rules.clone(),
+        reminders: reminders(&a.rules, &pace),
     }
+}
+
+/// The rules of care that come round again, as often as they do within the plan, by day.
+fn reminders(rules: &[Rule], pace: &Pace) -> Vec<Reminder> {
+    let mut out: Vec<Reminder> = Vec::new();
+    for r in rules {
+        let mut next = after(r.every_usage, r.every_years, pace, pace.usage, pace.from);
+        let mut times = 0;
+        while next.0 <= pace.end && times < 60 {
+            let (rule, says, why) = (r.id.clone(), r.says.clone(), r.why.clone());
+            out.push(Reminder { date: next.1, usage: next.0, rule, says, why });
+            next = after(r.every_usage, r.every_years, pace, next.0, next.1);
+            times += 1;
+        }
+    }
+    out.sort_by(|x, y| x.date.cmp(&y.date).then_with(|| x.rule.cmp(&y.rule)));
+    out
 }
 
 /// What the log says was paid, added in cents.

@@ -212,6 +212,13 @@ pub async fn calendar_file(store: web::Data<Store>, id: web::Path<Uuid>) -> Resu
             out.push(event(e, &name, &j));
         }
     }
+    for r in &plan.reminders {
+        let nth = before.entry(r.rule.clone()).or_default();
+        let name = format!("care-{}-{nth}-{id}@ticksage", r.rule);
+        *nth += 1;
+        let about = format!("{}. {}. An estimate of when, from your plan.", j.candidate.title, r.why);
+        out.push(all_day(&name, r.date, (&format!("Care: {}", r.says), &about), &j));
+    }
     Ok(file("plan", *id, "ics", "text/calendar; charset=utf-8", out.to_string()))
 }
 
@@ -221,11 +228,6 @@ fn line(text: &str) -> String {
 }
 
 fn event(e: &CalendarEntry, name: &str, j: &Judged) -> Event {
-    let date = |name: &str, d: jiff::civil::Date| {
-        let mut p = Property::new(name, format!("{:04}{:02}{:02}", d.year(), d.month(), d.day()));
-        p.append_parameter(Parameter::new("VALUE", "DATE"));
-        p.done()
-    };
     let unit = match j.assessment.clock {
         ticksage_core::base::units::UsageClock::Km => "km",
         ticksage_core::base::units::UsageClock::Hours => "h",
@@ -245,15 +247,25 @@ fn event(e: &CalendarEntry, name: &str, j: &Judged) -> Event {
         about.push_str(&format!(". About {:.0} {}", e.cost, j.assessment.currency));
     }
     about.push_str(". An estimate from stated assumptions, not a warranty.");
+    all_day(name, e.date, (&format!("{kind}: {}", e.name), &about), j)
+}
+
+/// An event of a whole day, with what it says in short and at length.
+fn all_day(name: &str, day: jiff::civil::Date, (short, long): (&str, &str), j: &Judged) -> Event {
+    let date = |name: &str, d: jiff::civil::Date| {
+        let mut p = Property::new(name, format!("{:04}{:02}{:02}", d.year(), d.month(), d.day()));
+        p.append_parameter(Parameter::new("VALUE", "DATE"));
+        p.done()
+    };
     let stamp = j.assessment.as_of;
     let mut event = Event::new();
     event
         .uid(&line(name))
         .add_property("DTSTAMP", format!("{:04}{:02}{:02}T000000Z", stamp.year(), stamp.month(), stamp.day()))
-        .summary(&line(&format!("{kind}: {}", e.name)))
-        .description(&line(&about))
-        .append_property(date("DTSTART", e.date))
-        .append_property(date("DTEND", e.date.tomorrow().unwrap_or(e.date)));
+        .summary(&line(short))
+        .description(&line(long))
+        .append_property(date("DTSTART", day))
+        .append_property(date("DTEND", day.tomorrow().unwrap_or(day)));
     event.done()
 }
 

@@ -408,7 +408,7 @@ export function After({ view }: { view: CandidateView }) {
                 </p>
               )}
             </section>
-            {plan.data && <Rules rules={plan.data.rules} clock={view.assessment.clock} />}
+            {plan.data && <Rules plan={plan.data} clock={view.assessment.clock} />}
           </div>
         </div>
       )}
