@@ -197,6 +197,15 @@ export function AdvisedList({ a, id }: { a: Assessment; id?: string }) {
   );
 }
 
+/** What the sheets warn of, a sentence each: for paper. */
+export function warnings(a: Assessment): string[] {
+  const hard = a.advised.filter((x) => x.kind === "avoid" || x.kind === "only_if");
+  return hard.map((x) => {
+    const proof = x.proof ? (x.proof.given ? ", proved" : ", not proved") : "";
+    return `${capital(x.says.replace(/\.$/, ""))} (${x.source.toLowerCase()}${proof}).`;
+  });
+}
+
 /** How to treat it after purchase. */
 export function Rules({ plan, clock }: { plan: Calendar; clock: Assessment["clock"] }) {
   const { rules, reminders } = plan;

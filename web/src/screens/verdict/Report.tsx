@@ -5,7 +5,7 @@ import type { AssumptionRow, BillSpread, CandidateView, Check, Finding, IssuedRe
 import { usePhotoAt } from "../../parts/Shared";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
-import { AdvisedList } from "../../parts/Said";
+import { warnings } from "../../parts/Said";
 import { Tally } from "../../parts/Tally";
 import { OfferLines } from "./OfferLines";
 import { LimitSum } from "./Price";
@@ -248,6 +248,9 @@ export function ReportSheet({
 
       <Section title="Blockers" apart>
         {a.blockers.length === 0 && <p>None is raised.</p>}
+        {warnings(a).length > 0 && (
+          <p className="text-[0.95rem]">Said of this build: {warnings(a).join(" ")}</p>
+        )}
         <ul>
           {a.blockers.map((g, i) => {
             const says = blockerSays(g);
@@ -262,8 +265,6 @@ export function ReportSheet({
           })}
         </ul>
       </Section>
-
-      {a.advised.length > 0 && <AdvisedList a={a} />}
 
       <Section title="Findings">
         {done.length === 0 && <p>Nobody has looked at it yet.</p>}
