@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::assess::assessment::{Assessment, CareResult, ExposureUse, Limit, SystemResult, UsageEnd, YearMark};
 use crate::base::budget::Budget;
+use crate::base::memory::Memory;
 use crate::base::units::{Probability, Usage};
 use crate::decision::advice;
 use crate::decision::blockers::{self, Blocker, CampaignResult};
@@ -72,7 +73,9 @@ pub fn assess_to(
     a: &Assumptions,
     depth: Depth,
 ) -> Result<Assessment, AssessError> {
-    assess_within(candidate, families, a, depth, &Budget::default())
+    // One question follows some points more than once: as the reference, as the typical example that words speak of.
+    let memory = Memory::default();
+    assess_within(candidate, families, a, depth, &Budget::default().remembering(&memory))
 }
 
 /// [`assess_to`] within a budget of steps, which further questions may share.

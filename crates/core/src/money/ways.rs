@@ -96,6 +96,15 @@ pub(crate) fn choose(setting: &Setting<'_>, view: &View<'_, '_>, fresh: impl Fn(
         // Nothing else may be done: what is barred is what it would take all the same.
         settles = (0..ways.len()).filter(|i| !ways[*i].first).collect();
     }
+    let mut failures: Vec<(f64, f64)> = Vec::new();
+    let mut again = |lasts: f64| match failures.iter().find(|(l, _)| l.total_cmp(&lasts).is_eq()) {
+        Some((_, sum)) => *sum,
+        None => {
+            let sum = fresh(lasts);
+            failures.push((lasts, sum));
+            sum
+        }
+    };
     let mut best: Option<(f64, Vec<usize>)> = None;
     let starts: &[&[usize]] = if tried.is_empty() { &[&[]] } else { &[&tried, &[]] };
     for start in starts {
@@ -103,8 +112,8 @@ pub(crate) fn choose(setting: &Setting<'_>, view: &View<'_, '_>, fresh: impl Fn(
             let order: Vec<usize> = start.iter().copied().chain(last).collect();
             let turns = turns(&ways, &order);
             let once: f64 = turns.iter().map(|t| t.chance * t.cost.mean).sum();
-            let again: f64 = turns.iter().map(|t| t.chance * fresh(t.lasts)).sum();
-            let sum = once * (1.0 + again);
+            let later: f64 = turns.iter().map(|t| t.chance * again(t.lasts)).sum();
+            let sum = once * (1.0 + later);
             if best.as_ref().is_none_or(|(least, _)| sum < *least) {
                 best = Some((sum, order));
             }
