@@ -6,10 +6,12 @@ mod common;
 
 use common::{asked, cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
+use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::point_result::PointResult;
 use ticksage_core::documents::family::AdviceKind;
 use ticksage_core::formats::documents::read_family;
 use ticksage_core::money::ways::Barred;
+use ticksage_core::questions::sensitivity::sensitivity;
 use ticksage_core::{Assessment, Assumptions, assess};
 
 fn judged(s: &Value, c: &Value) -> Assessment {
@@ -87,11 +89,13 @@ fn words_and_their_figures_written_out_are_the_same() {
     let figures = with(with(figures, "/jobs", price), "/points/0/job", json!("own-belt"));
     for outcome in 0..3 {
         let c = found(candidate(), outcome);
-        assert_eq!(judged(&words, &c), judged(&figures, &c));
+        // All but the name of the job that the price made.
+        let told = serde_json::to_string(&judged(&words, &c)).unwrap().replace("own.belt", "own-belt");
+        assert_eq!(told, serde_json::to_string(&judged(&figures, &c)).unwrap());
     }
     // A quote goes to the job that the price made, as to any other.
     let quote =
-        json!([{"family": "test", "job": "own-belt", "amount": 450, "by": "Quay garage", "date": "2026-05-01"}]);
+        json!([{"family": "test", "job": "own.belt", "amount": 450, "by": "Quay garage", "date": "2026-05-01"}]);
     near(belt(&judged(&words, &with(candidate(), "/quotes", quote))).cost.mean, 450.0, "quoted");
 }
 
@@ -127,6 +131,22 @@ fn ways_are_tried_in_their_order_and_the_cheapest_settles_it() {
     near(belt(&judged(&hopeless, &candidate())).cost.mean, 900.0, "the chain at once");
     // The bill's mean is that of its chances, whichever way it turns out.
     adds_up(&a);
+}
+
+#[test]
+fn what_prices_make_never_takes_each_others_place() {
+    // A way of "belt" and the price of "belt-1", and a job that is written out under a like name.
+    let mut s = with_ways();
+    let mut p = sheet()["points"][0].clone();
+    p.as_object_mut().unwrap().remove("job");
+    (p["id"], p["name"], p["price"]) = (json!("belt-1"), json!("Other"), json!([50, 50]));
+    s["points"].as_array_mut().unwrap().push(p);
+    let mut like = s["jobs"][0].clone();
+    like["id"] = json!("own-belt-1");
+    s["jobs"].as_array_mut().unwrap().push(like);
+    let a = judged(&s, &candidate());
+    near(belt(&a).cost.mean, 124.0 + 0.6 * 900.0, "the ways");
+    near(a.points.iter().find(|p| p.at.point == "belt-1").unwrap().cost.mean, 50.0, "the other");
 }
 
 #[test]
@@ -254,6 +274,9 @@ fn conditions_hold_by_any_of_and_except() {
     assert_eq!(share(with(late, "/facts", json!({"power": "high"}))), None);
     let asked: Vec<String> = judged(&s, &candidate()).walk.identify.into_iter().map(|x| x.fact).collect();
     assert_eq!(asked, ["power"], "what is not known is asked for on the walk-round");
+    // And it is among what could move the bill.
+    let moves = sensitivity(&cand(&candidate()), &[family(&s)], &Assumptions::default(), &Budget::default()).unwrap();
+    assert!(serde_json::to_string(&moves).unwrap().contains("power"), "{moves:?}");
 }
 
 #[test]
@@ -332,7 +355,6 @@ fn what_makes_no_sense_is_refused_where_it_stands() {
 
 #[test]
 fn every_figure_knows_how_it_was_said() {
-    use ticksage_core::base::budget::Budget;
     use ticksage_core::documents::reference::PointRef;
     use ticksage_core::questions::origins::{FigureOf, SaidAs};
     use ticksage_core::questions::point_detail::detail;
@@ -448,6 +470,11 @@ fn a_family_says_of_a_base_sheets_part_what_it_knows_better_and_keeps_the_rest()
     assert_eq!(told, both(&whole, &silent));
     let belt = |a: &Assessment| a.points.iter().find(|p| p.at.family == "base").unwrap().clone();
     near(belt(&told).cost.mean, 600.0, "its price");
+    let quote =
+        json!([{"family": "base", "job": "own.belt", "amount": 550, "by": "Quay garage", "date": "2026-05-01"}]);
+    let quoted = with(c.clone(), "/quotes", quote);
+    let quoted = assess(&cand(&quoted), &[family(&own), family(&base)], &Assumptions::default()).unwrap();
+    near(belt(&quoted).cost.mean, 550.0, "as quoted");
     // Of another build nothing better is known.
     let late = with(own.clone(), "/adjusts/0/applies", json!({"built": {"from": "2024-01-01"}}));
     assert_eq!(both(&base, &late), both(&base, &silent));

@@ -1,6 +1,6 @@
 //! A sheet spelled out: its words brought into figures, so far as they do not depend on the vehicle.
 //!
-//! docs/METHOD.md, section 1; docs/SHEETS.md.
+//! docs/METHOD.md, section 1; docs/FORMATS.md.
 
 use crate::base::units::{Money, Probability};
 use crate::documents::applies::serial_order;
@@ -83,6 +83,9 @@ pub fn as_built(mut family: Family, candidate: &Candidate) -> Family {
     family
 }
 
+/// How the id of a job that a price makes begins.
+pub(crate) const OWN: &str = "own.";
+
 /// Jobs of a point, and of its ways, that are known by their price alone.
 fn own_jobs(family: &mut Family, point: usize, a: &Assumptions) {
     let p = &family.points[point];
@@ -110,9 +113,9 @@ fn own_jobs(family: &mut Family, point: usize, a: &Assumptions) {
     }
 }
 
-/// Id of the job that a point's own price makes, or that of one of its ways.
+/// Id of the job that a point's own price makes, or that of one of its ways: one that no written job can have.
 pub(crate) fn own_job(point: &str, route: Option<usize>) -> String {
-    route.map_or_else(|| format!("own-{point}"), |k| format!("own-{point}-{}", k + 1))
+    route.map_or_else(|| format!("{OWN}{point}"), |k| format!("{OWN}{point}.{}", k + 1))
 }
 
 /// Whether a sheet has a job of that id, written out or made from a price.

@@ -10,6 +10,7 @@ use crate::documents::claim::ShareForm;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::Family;
 use crate::documents::quoting::quote_for;
+use crate::documents::spelled::OWN;
 use crate::documents::strands::lived_with;
 use crate::reliability::mixture::{SourceSelection, susceptible};
 
@@ -65,7 +66,7 @@ pub(crate) fn origins(
 ) -> Vec<FigureFrom> {
     let share = susceptible(&point.share, &family.sources, SourceSelection::of(&candidate.buyer.sources), a);
     let quoted = quote_for(candidate, &family.id, job).is_some();
-    let one_price = family.job(job).is_some_and(|j| j.price.is_some() || j.id.starts_with("own-"));
+    let one_price = family.job(job).is_some_and(|j| j.price.is_some() || j.id.starts_with(OWN));
     let counted = point.share.iter().any(|c| !matches!(c.says, ShareForm::Word { .. }));
     let said = |figure: bool, word: bool| match (figure, word) {
         (true, _) => SaidAs::Figure,

@@ -200,7 +200,7 @@ fn tries_of_buyer(c: &Candidate, used: &[&Family]) -> Vec<(Input, Variants)> {
 
 /// Facts of a family that are not known and on which failure points depend.
 fn tries_of_facts(c: &Candidate, family: &Family) -> Vec<(Input, Variants)> {
-    let decides = |id: &str| family.points.iter().any(|p| p.applies.facts.contains_key(id));
+    let decides = |id: &str| family.points.iter().any(|p| p.applies.asks(id));
     let asked = |fact: &&Fact| !c.facts.contains_key(&fact.id) && decides(&fact.id);
     let variants = |fact: &Fact| {
         let answers = fact.values.iter();

@@ -56,10 +56,10 @@ pub struct FamilyHead {
 impl From<Family> for FamilyHead {
     fn from(f: Family) -> Self {
         Self {
-            serial_decides: f
-                .points
-                .iter()
-                .any(|p| p.applies.serial.is_some() || p.revision.as_ref().is_some_and(|r| r.from_serial.is_some())),
+            serial_decides: f.points.iter().any(|p| {
+                let mut revisions = p.revision.iter().chain(&p.revisions);
+                p.applies.conditions().any(|c| c.serial.is_some()) || revisions.any(|r| r.from_serial.is_some())
+            }),
             points: f.points.len(),
             checks: f.checks.len(),
             notices: family_notices(&f),
