@@ -15,6 +15,7 @@ use clap::{Parser, Subcommand};
 use serde_json::Value;
 use ticksage_core::documents::candidate::BundleFormat;
 use ticksage_core::documents::history_report::HistoryReport;
+use ticksage_core::documents::pattern::{Pattern, Questions};
 use ticksage_core::formats::{documents, schema};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::validation::telling::family_notices;
@@ -422,6 +423,8 @@ fn publish(folder: &Path) -> Result<(), Failure> {
     write("schema/family.schema.json", &schema::schema::<Family>())?;
     write("schema/candidate.schema.json", &schema::schema::<Candidate>())?;
     write("schema/bundle.schema.json", &schema::schema::<Bundle>())?;
+    write("schema/pattern.schema.json", &schema::schema::<Pattern>())?;
+    write("schema/questions.schema.json", &schema::schema::<Questions>())?;
     write("schema/history.schema.json", &schema::schema::<HistoryReport>())?;
     write("openapi.json", &serde_json::to_value(ticksage_server::Api::openapi())?)
 }

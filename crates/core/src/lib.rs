@@ -11,6 +11,7 @@ pub mod evidence;
 pub mod formats;
 pub mod inference;
 pub mod money;
+pub mod patterns;
 pub mod questions;
 pub mod reading;
 pub mod reliability;

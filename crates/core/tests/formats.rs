@@ -9,6 +9,7 @@ use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
 use ticksage_core::base::fault::Fault;
 use ticksage_core::formats::documents::{read_bundle, read_candidate, read_family};
+use ticksage_core::documents::pattern::{Pattern, Questions};
 use ticksage_core::formats::schema::schema;
 use ticksage_core::validation::candidate;
 use ticksage_core::{Bundle, Candidate, Family};
@@ -88,9 +89,9 @@ fn each_kind_of_nonsense_is_refused_at_its_path() {
 #[test]
 fn a_missing_field_is_named() {
     let mut v = sheet();
-    v.as_object_mut().unwrap().remove("jobs");
+    v.as_object_mut().unwrap().remove("currency");
     let faults = refused(&v);
-    assert!(faults.iter().any(|f| f.message.contains("jobs")), "{faults:#?}");
+    assert!(faults.iter().any(|f| f.message.contains("currency")), "{faults:#?}");
 }
 
 #[test]
@@ -202,7 +203,8 @@ fn a_bundle_tells_faults_of_both_documents() {
 #[test]
 fn the_published_schemas_are_those_of_the_code() {
     for (name, now) in
-        [("family", schema::<Family>()), ("candidate", schema::<Candidate>()), ("bundle", schema::<Bundle>())]
+        [("family", schema::<Family>()), ("candidate", schema::<Candidate>()), ("bundle", schema::<Bundle>()),
+         ("pattern", schema::<Pattern>()), ("questions", schema::<Questions>())]
     {
         let file = format!("{}/../../docs/schema/{name}.schema.json", env!("CARGO_MANIFEST_DIR"));
         let published: Value = serde_json::from_str(&std::fs::read_to_string(&file).unwrap()).unwrap();

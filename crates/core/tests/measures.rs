@@ -231,7 +231,8 @@ fn judged(c: &Value, sheets: &[Family]) -> ticksage_core::Assessment {
 }
 
 fn alone(base_id: &str, unit: &str, usage: f64) -> Candidate {
-    let c = with(candidate(), "/families", json!([{"id": base_id, "version": 1}]));
+    let version = base_sheets::sheets().unwrap().iter().find(|f| f.id == base_id).unwrap().version;
+    let c = with(candidate(), "/families", json!([{"id": base_id, "version": version}]));
     let c = with(c, "/usage", json!({"value": usage, "unit": unit}));
     cand(&with(c, "/plan/usage_a_year", json!({"value": usage / 8.0, "unit": unit})))
 }
@@ -406,7 +407,7 @@ fn what_is_not_known_is_to_be_found_out_and_a_family_may_settle_it() {
         let a = assess(c, &all, &Assumptions::default()).unwrap();
         a.walk.identify.into_iter().map(|x| (x.fact, x.points.len(), x.checks.is_empty())).collect::<Vec<_>>()
     };
-    assert_eq!(asked(&c), [("box".to_owned(), 1, true), ("power".to_owned(), 0, false)]);
+    assert_eq!(asked(&c), [("box".to_owned(), 1, true), ("power".to_owned(), 2, false)]);
     c.settle(&all);
     assert_eq!(c.facts.get("power").map(String::as_str), Some("diesel"));
     assert_eq!((c.facts.len(), asked(&c)), (1, vec![("box".to_owned(), 1, true)]));

@@ -9,9 +9,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Folders of the core, lowest first.
-const CORE: [&str; 12] = [
+const CORE: [&str; 13] = [
     "base",
     "documents",
+    "patterns",
     "reading",
     "validation",
     "reliability",

@@ -9,7 +9,7 @@ use utoipa::openapi::{ContentBuilder, Ref, Response, ResponseBuilder};
 use utoipa::{Modify, OpenApi};
 
 use crate::routes::{
-    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, reports,
+    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers, reports,
     scan, service,
 };
 
@@ -28,6 +28,10 @@ use crate::routes::{
         service::assumptions,
         service::get_settings,
         service::set_settings,
+        built::list_patterns,
+        built::ask_built,
+        built::make_built,
+        built::change_built,
         families::list_families,
         families::get_family,
         families::import_family,

@@ -18,7 +18,7 @@ use crate::line::{remember, watch};
 use crate::openapi::{methods, openapi_document};
 use crate::problem::Problem;
 use crate::routes::{
-    archive, attachments, backup, candidates, decide, devices, families, history, insight, links, papers, reports,
+    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers, reports,
     scan, service,
 };
 use crate::scan_session::Adapters;
@@ -66,6 +66,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .app_data(web::QueryConfig::default().error_handler(|e, _| Problem::fault("", &e.to_string()).into()))
             .service(openapi_document)
             .configure(service::routes)
+            .configure(built::routes)
             .configure(families::routes)
             .configure(candidates::routes)
             .configure(insight::routes)

@@ -208,6 +208,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/built": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What how a thing is built says so far, and which question would tell most next; nothing is stored. */
+        post: operations["ask_built"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/candidates": {
         parameters: {
             query?: never;
@@ -936,6 +953,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/built": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a sheet from how a thing is built and stores it. */
+        post: operations["make_built"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}": {
         parameters: {
             query?: never;
@@ -946,6 +980,26 @@ export interface paths {
         /** One sheet, in the open format. */
         get: operations["get_family"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/built": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Puts other answers in the place of a sheet's: what was added by hand stays. A new version is made; candidates stay
+         *     on theirs.
+         */
+        put: operations["change_built"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1015,6 +1069,23 @@ export interface paths {
         put?: never;
         /** Makes a code that pairs one device within ten minutes. */
         post: operations["make_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pattern library: what is commonly known of each way to build a part. */
+        get: operations["list_patterns"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1199,6 +1270,10 @@ export interface components {
              * @description When it was built or first registered; a month or a year stands for its middle.
              */
             built?: string | null;
+            /** @description How it is built, so far as it says: question to answer. */
+            built_as: {
+                [key: string]: string;
+            };
             built_known?: components["schemas"]["DateKnown"] | null;
             /** @description Three-letter code of the currency, where a sign or code tells it. */
             currency?: string | null;
@@ -1313,6 +1388,20 @@ export interface components {
          * @enum {string}
          */
         AnomalyKind: "fall" | "misread" | "wrong_unit" | "wrap" | "fast" | "slow" | "gap";
+        /** @description One answer to a question. */
+        Answer: {
+            /** @description Short name. */
+            id: string;
+            /** @description As shown. */
+            label: string;
+            scale?: components["schemas"]["Scale"] | null;
+            /** @description Share of all that are asked. */
+            share: components["schemas"]["Probability"];
+            /** @description Share where earlier answers change it; the first whose answers are all given holds. 0: it cannot be. */
+            shares?: components["schemas"]["ShareWhere"][];
+            /** @description Words of an advert that give it. */
+            words?: string[];
+        };
         /**
          * @description How much bad luck the buyer can stand.
          * @enum {string}
@@ -1798,6 +1887,70 @@ export interface components {
          * @enum {string}
          */
         Bound: "scrap" | "best_of_its_kind";
+        /** @description How a family is built: what a sheet says of it in the place of common knowledge written out. */
+        BuiltAs: {
+            /** @description Question, or setting of a pattern, to its answer; what is left out is not known. */
+            answers: {
+                [key: string]: string;
+            };
+            /** @description The patterns meant, where the sheet describes a part of the whole; none means all that fit. */
+            patterns?: string[];
+        };
+        /** @description What is known so far, and of what example one asks. */
+        BuiltQuestion: {
+            /** @description Question to answer; what is left out is not known. */
+            answers: {
+                [key: string]: string;
+            };
+            asking?: components["schemas"]["Money"] | null;
+            /**
+             * Format: date
+             * @description When it was built; none: as old as its usage makes likely.
+             */
+            built?: string | null;
+            /** @description Who does the work, and for how much. */
+            buyer?: components["schemas"]["Buyer"];
+            /** @description Three-letter code of the yard's currency. */
+            currency: string;
+            plan?: components["schemas"]["Plan"] | null;
+            usage?: components["schemas"]["Usage"] | null;
+        };
+        /** @description What how it is built says so far. */
+        BuiltView: {
+            /**
+             * Format: double
+             * @description The same a year.
+             */
+            a_year?: number | null;
+            /**
+             * Format: double
+             * @description Expected bill over the plan of a typical example, units of the currency; none while nobody has said what kind
+             *     of thing it is.
+             */
+            bill?: number | null;
+            /**
+             * Format: date
+             * @description The day from which it is old.
+             */
+            built: string;
+            /** @description Checks known of it. */
+            checks: number;
+            /**
+             * Format: double
+             * @description What is open could move the bill by about so much either way.
+             */
+            doubt?: number | null;
+            /** @description What is open, that which moves most first. */
+            open: components["schemas"]["OpenQuestion"][];
+            /** @description Patterns that it is made of, by name. */
+            patterns: string[];
+            /** @description Failure points known of it. */
+            points: number;
+            /** @description What is settled, in the order of the questions. */
+            settled: components["schemas"]["SettledQuestion"][];
+            /** @description The usage that it was judged at. */
+            usage: components["schemas"]["Usage"];
+        };
         /** @description A candidate together with the sheets it was judged by: what an export holds. */
         Bundle: {
             /** @description The candidate. */
@@ -2326,6 +2479,20 @@ export interface components {
              */
             turns: number;
         };
+        /** @description Answers to put in the place of the earlier ones. */
+        ChangedBuilt: {
+            /** @description Question to answer. */
+            answers: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int32
+             * @description The version that was changed.
+             */
+            from: number;
+            /** @description What to call it from now on; none: as before. */
+            name?: string | null;
+        };
         /** @description Something a person does, with graded outcomes. */
         Check: {
             /**
@@ -2687,7 +2854,7 @@ export interface components {
             name: string;
             /**
              * Format: double
-             * @description Expected money now: the job's cost times the chance that it is overdue.
+             * @description Expected money now: the job's cost times the chance that it is overdue, and that this build needs it.
              */
             now: number;
             /** @description Whether that is past. */
@@ -2884,6 +3051,7 @@ export interface components {
             advice?: components["schemas"]["Advice"][];
             /** @description When it was built. */
             built?: components["schemas"]["Window"];
+            built_as?: components["schemas"]["BuiltAs"] | null;
             /** @description Recalls and campaigns of the maker. */
             campaigns?: components["schemas"]["Campaign"][];
             /** @description How to treat it after purchase, and what the lives above suppose. */
@@ -2903,13 +3071,18 @@ export interface components {
             /** @description Scheduled renewals. */
             intervals?: components["schemas"]["Interval"][];
             /** @description Repairs. */
-            jobs: components["schemas"]["Job"][];
+            jobs?: components["schemas"]["Job"][];
             /** @description What kind of thing it is. */
             kind: components["schemas"]["FamilyKind"];
             /** @description Full name as a person would say it. */
             name: string;
+            /**
+             * @description What came from patterns; it is written anew whenever the answers change. The money of its jobs and checks is
+             *     counted in hours of an independent workshop.
+             */
+            patterns?: components["schemas"]["PatternUse"][];
             /** @description What goes wrong. */
-            points: components["schemas"]["FailurePoint"][];
+            points?: components["schemas"]["FailurePoint"][];
             /**
              * @description Facts of other sheets that are settled by being of this family, such as what drives it: fact id to
              *     value id.
@@ -2918,7 +3091,7 @@ export interface components {
                 [key: string]: string;
             };
             /** @description Those whose claims are kept side by side. */
-            sources: components["schemas"]["Source"][];
+            sources?: components["schemas"]["Source"][];
             /** @description A sentence or two on the family. */
             summary?: string;
             /** @description What may be fitted to cure a point or to make it last. */
@@ -2938,6 +3111,7 @@ export interface components {
         FamilyHead: {
             /** @description When it was built. */
             built: components["schemas"]["Window"];
+            built_as?: components["schemas"]["BuiltAs"] | null;
             /** @description Checks. */
             checks: number;
             /** @description Clock. */
@@ -2956,6 +3130,8 @@ export interface components {
             notices: components["schemas"]["Fault"][];
             /** @description Failure points. */
             points: number;
+            /** @description Of them those that patterns gave. */
+            points_from_patterns: number;
             /** @description Whether a serial or engine number decides something. */
             serial_decides: boolean;
             /** @description Sources heard. */
@@ -3465,6 +3641,13 @@ export interface components {
          * @enum {string}
          */
         LeftOut: "dropped" | "no_lift" | "no_drive" | "no_longer_cold" | "dangerous" | "not_its_fee" | "no_time";
+        /** @description The pattern library. */
+        LibraryView: {
+            /** @description The patterns. */
+            patterns: components["schemas"]["PatternHead"][];
+            /** @description The questions that settle how a thing is built. */
+            questions: components["schemas"]["Question"][];
+        };
         /** @description What one source says of when it comes. */
         LifeClaim: {
             /** @description The clock: usage, or age in years. */
@@ -4043,6 +4226,17 @@ export interface components {
             /** @description Whether it is among the jobs of the bundle. */
             taken: boolean;
         };
+        /** @description A sheet to make from how a thing is built. */
+        NewBuilt: {
+            /** @description Question to answer. */
+            answers: {
+                [key: string]: string;
+            };
+            /** @description Three-letter code of the currency of what is added to it. */
+            currency: string;
+            /** @description What to call it. */
+            name: string;
+        };
         /** @description Adverts of others, and the other candidates that they serve as well. */
         NewComparables: {
             /** @description The whole set. */
@@ -4209,6 +4403,18 @@ export interface components {
             /** @description What supports it. */
             evidence: components["schemas"]["LineEvidence"][];
         };
+        /** @description An answer that can be. */
+        OpenAnswer: {
+            /** @description Its short name. */
+            id: string;
+            /** @description As shown. */
+            label: string;
+            /**
+             * Format: double
+             * @description Share of such things that are built so, 0 to 1.
+             */
+            share: number;
+        };
         /** @description A check not yet done, and what it is worth. */
         OpenCheck: {
             /** @description Check. */
@@ -4241,6 +4447,24 @@ export interface components {
              * @description What the best choice gains from knowing its outcome before deciding.
              */
             value_of_information: number;
+        };
+        /** @description A question that is open, and what its answers would move. */
+        OpenQuestion: {
+            /** @description The drawing beside it, by name. */
+            drawing?: string | null;
+            /** @description How one tells. */
+            how: string;
+            /** @description Its short name. */
+            id: string;
+            /** @description As asked. */
+            label: string;
+            /**
+             * Format: double
+             * @description By how much an answer would move the bill on average, units of the currency.
+             */
+            moves: number;
+            /** @description The answers that can be. */
+            values: components["schemas"]["OpenAnswer"][];
         };
         /** @description Where a reading comes from. */
         Origin: {
@@ -4471,6 +4695,40 @@ export interface components {
          * @enum {string}
          */
         PartGrade: "original" | "equivalent" | "used" | "unknown";
+        /** @description A pattern in a list. */
+        PatternHead: {
+            /** @description Checks. */
+            checks: number;
+            /** @description The clock of its figures. */
+            clock: components["schemas"]["UsageClock"];
+            /** @description Id. */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description Failure points. */
+            points: number;
+            /** @description A sentence on it. */
+            summary: string;
+            /**
+             * Format: int32
+             * @description Version.
+             */
+            version: number;
+        };
+        /** @description What a pattern gave to a sheet. */
+        PatternUse: {
+            /** @description What it gave, by list and short name, as `points/clutch`. */
+            gives: string[];
+            /** @description The pattern. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its version.
+             */
+            version: number;
+        };
         /**
          * @description When in the order of work a check is done.
          * @enum {string}
@@ -5353,6 +5611,19 @@ export interface components {
              */
             saves: number;
         };
+        /** @description What size does to a job. */
+        Scale: {
+            /**
+             * Format: double
+             * @description Times the hours.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description Times the parts and sundries.
+             */
+            parts: number;
+        };
         /** @description What was read from the control units at one time. */
         Scan: {
             /**
@@ -5550,6 +5821,19 @@ export interface components {
             /** @description Last number, included. */
             to?: string | null;
         };
+        /** @description A question that is settled. */
+        SettledQuestion: {
+            /** @description The answer's short name. */
+            answer: string;
+            /** @description Whether it follows from other answers. */
+            follows: boolean;
+            /** @description Its short name. */
+            id: string;
+            /** @description As asked. */
+            label: string;
+            /** @description The answer as shown. */
+            says: string;
+        };
         /** @description What one source says of how many have the fault in them. */
         ShareClaim: {
             /** @description What is said. */
@@ -5602,6 +5886,15 @@ export interface components {
              * @description Weight among those heard; 0 where it is not listened to.
              */
             weight: number;
+        };
+        /** @description A share under earlier answers. */
+        ShareWhere: {
+            /** @description Question to the answers that qualify; all of them. */
+            facts: {
+                [key: string]: string[];
+            };
+            /** @description The share. */
+            share: components["schemas"]["Probability"];
         };
         /**
          * @description Words for a share; their numbers are in [`crate::documents::assumptions`].
@@ -7537,6 +7830,117 @@ export interface operations {
             };
             /** @description The records do not answer just now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_built: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuiltQuestion"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuiltView"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12230,6 +12634,117 @@ export interface operations {
             };
         };
     };
+    make_built: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBuilt"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyHead"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_family: {
         parameters: {
             query?: {
@@ -12298,6 +12813,126 @@ export interface operations {
             };
             /** @description The records do not answer just now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_built: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedBuilt"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyHead"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12615,6 +13250,61 @@ export interface operations {
             };
             /** @description The disk of the records is full */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_patterns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryView"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

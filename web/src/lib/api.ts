@@ -103,6 +103,7 @@ export type Needed = Schemas["Needed"];
 export type IssuedHead = Schemas["IssuedHead"];
 export type IssuedReport = Schemas["IssuedReport"];
 export type YardSettings = Schemas["YardSettings"];
+export type BuiltView = Schemas["BuiltView"];
 export type AdvertReading = Schemas["AdvertReading"];
 export type OwnChoice = Schemas["OwnChoice"];
 export type PlannedPoint = Schemas["PlannedPoint"];
@@ -307,6 +308,10 @@ export const api = {
     ask(client.GET("/candidates/{id}/reports/{report}", { params: { path: { id, report } } })),
   issueReport: (id: string, body: Schemas["NewReport"]) =>
     ask(client.POST("/candidates/{id}/reports", { params: { path: { id } }, body })),
+  askBuilt: (body: Schemas["BuiltQuestion"]) => ask(client.POST("/built", { body })),
+  makeBuilt: (body: Schemas["NewBuilt"]) => ask(client.POST("/families/built", { body })),
+  changeBuilt: (id: string, body: Schemas["ChangedBuilt"]) =>
+    ask(client.PUT("/families/{id}/built", { params: { path: { id } }, body })),
   readAdvert: (text: string) => ask(client.POST("/adverts/read", { body: { text } })),
   create: (body: Candidate) => ask(client.POST("/candidates", { body })),
   importBundle: (body: Bundle) => ask(client.POST("/candidates/import", { body })),

@@ -19,15 +19,53 @@ pub(crate) fn applicable<'a>(
         .iter()
         .flat_map(|f| f.checks.iter().map(move |c| (f, c)))
         .filter(move |(f, c)| fit(&c.applies, f, candidate, a).is_some())
-        .filter(move |(f, c)| !f.kind.is_base() || !known_better(c, families, candidate, a))
+        .filter(move |(f, c)| {
+            let layer = layer(f, "checks", &c.id);
+            layer == Layer::Own || !known_better(c, f, layer, families, candidate, a)
+        })
 }
 
-/// Whether a family's own sheet has a check with the same action: the base sheet's gives way to it.
-fn known_better(check: &Check, families: &[Family], candidate: &Candidate, a: &Assumptions) -> bool {
+/// The layers of knowledge; each makes way for those before it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Layer {
+    /// What a family's sheet says itself.
+    Own,
+    /// What a pattern gave it.
+    Pattern,
+    /// A base sheet.
+    Base,
+}
+
+fn layer(family: &Family, list: &str, id: &str) -> Layer {
+    if family.kind.is_base() {
+        Layer::Base
+    } else if !family.patterns.is_empty() && family.from_pattern(list, id).is_some() {
+        Layer::Pattern
+    } else {
+        Layer::Own
+    }
+}
+
+/// Whether something of the same name stands above it: in a higher layer, or in the same layer of an earlier sheet.
+fn above(family: &Family, layer: Layer, other: &Family, others: Layer, families: &[Family]) -> bool {
+    let at = |f: &Family| families.iter().position(|x| x.id == f.id);
+    others < layer || (others == layer && layer == Layer::Pattern && at(other) < at(family))
+}
+
+/// Whether a check with the same action stands above: this one gives way to it.
+fn known_better(
+    check: &Check,
+    family: &Family,
+    own: Layer,
+    families: &[Family],
+    candidate: &Candidate,
+    a: &Assumptions,
+) -> bool {
     check.action.as_deref().is_some_and(|action| {
-        let own = families.iter().filter(|f| !f.kind.is_base());
-        own.flat_map(|f| f.checks.iter().map(move |c| (f, c)))
-            .any(|(f, c)| c.action.as_deref() == Some(action) && fit(&c.applies, f, candidate, a).is_some())
+        let same = families.iter().flat_map(|f| f.checks.iter().map(move |c| (f, c)));
+        same.filter(|(_, c)| c.action.as_deref() == Some(action))
+            .filter(|(f, c)| above(family, own, f, layer(f, "checks", &c.id), families))
+            .any(|(f, c)| fit(&c.applies, f, candidate, a).is_some())
     })
 }
 
@@ -136,7 +174,7 @@ pub fn concerns(point: &FailurePoint, family: &Family, families: &[Family], c: &
     fit(&point.applies, family, c, a).is_some() && !makes_way(point, family, families, c, a)
 }
 
-/// Whether a base sheet's point gives way to one of the same part in a family's own sheet.
+/// Whether a point of a base sheet or a pattern gives way to one of the same part that stands above it.
 pub(crate) fn makes_way(
     point: &FailurePoint,
     family: &Family,
@@ -144,9 +182,15 @@ pub(crate) fn makes_way(
     c: &Candidate,
     a: &Assumptions,
 ) -> bool {
-    let own = families.iter().filter(|f| !f.kind.is_base() && c.families.iter().any(|r| r.id == f.id));
-    let same = |(f, p): (&Family, &FailurePoint)| p.part == point.part && fit(&p.applies, f, c, a).is_some();
-    family.kind.is_base() && point.part.is_some() && own.flat_map(|f| f.points.iter().map(move |p| (f, p))).any(same)
+    let own = layer(family, "points", &point.id);
+    if own == Layer::Own || point.part.is_none() {
+        return false;
+    }
+    let used = families.iter().filter(|f| c.families.iter().any(|r| r.id == f.id));
+    used.flat_map(|f| f.points.iter().map(move |p| (f, p)))
+        .filter(|(_, p)| p.part == point.part)
+        .filter(|(f, p)| above(family, own, f, layer(f, "points", &p.id), families))
+        .any(|(f, p)| fit(&p.applies, f, c, a).is_some())
 }
 
 /// Whether scheduled work concerns the candidate. That of a base sheet makes way for the same work of a family's own.
@@ -158,12 +202,14 @@ pub fn work_concerns(
     c: &Candidate,
     a: &Assumptions,
 ) -> bool {
-    let own = families.iter().filter(|f| !f.kind.is_base() && c.families.iter().any(|r| r.id == f.id));
-    let same = |(f, i): (&Family, &Interval)| {
-        (i.id == interval.id || (i.is_engine_oil() && interval.is_engine_oil())) && fit(&i.applies, f, c, a).is_some()
-    };
+    let own = layer(family, "intervals", &interval.id);
+    let used = families.iter().filter(|f| c.families.iter().any(|r| r.id == f.id));
+    let same = |i: &Interval| i.id == interval.id || (i.is_engine_oil() && interval.is_engine_oil());
     fit(&interval.applies, family, c, a).is_some()
-        && !(family.kind.is_base() && own.flat_map(|f| f.intervals.iter().map(move |i| (f, i))).any(same))
+        && !used
+            .flat_map(|f| f.intervals.iter().map(move |i| (f, i)))
+            .filter(|(f, i)| same(i) && above(family, own, f, layer(f, "intervals", &i.id), families))
+            .any(|(f, i)| fit(&i.applies, f, c, a).is_some())
 }
 
 /// The sheets that the candidate names, in its order.

@@ -357,6 +357,20 @@ assumptions! {
     coming_shows_less = 3.0, Judgement;
     /// Kilometres that an engine hour stands for, where a word is meant in kilometres.
     km_an_hour = 50.0, CommonPractice;
+    /// What a middling car or van has run, where nobody has said, in km.
+    middling_km = 110_000.0, Judgement;
+    /// What a middling motorcycle has run, in km.
+    middling_motorcycle_km = 25_000.0, Judgement;
+    /// What a middling engine has run, in engine hours.
+    middling_hours = 2_500.0, Judgement;
+    /// Usage a year of a car or van where nobody has said, in km.
+    pace_km = 15_000.0, Judgement;
+    /// Usage a year of a motorcycle, in km.
+    pace_motorcycle_km = 6_000.0, Judgement;
+    /// Usage a year of an engine, in engine hours.
+    pace_hours = 250.0, Judgement;
+    /// What a middling used vehicle goes for, in hours of an independent workshop.
+    middling_price_hours = 120.0, Judgement;
     /// Usage for which owners live with a fault for days, in km.
     lived_with_days = 500.0, Judgement;
     /// Usage for which owners live with a fault for weeks, in km.

@@ -172,6 +172,53 @@ pub struct Candidate {
 }
 
 impl Candidate {
+    /// One of which nothing is known but what stands here.
+    #[must_use]
+    pub fn unseen(
+        family: FamilyRef,
+        (as_of, built): (Date, Date),
+        usage: Usage,
+        (asking, currency): (Money, &str),
+        plan: Plan,
+    ) -> Self {
+        Self {
+            format: CandidateFormat::V2,
+            title: "Typical".to_owned(),
+            note: String::new(),
+            families: vec![family],
+            facts: BTreeMap::new(),
+            serials: BTreeMap::new(),
+            vin: String::new(),
+            plate: String::new(),
+            as_of,
+            built,
+            usage,
+            asking,
+            asked_first: None,
+            value_at_end: None,
+            currency: currency.to_owned(),
+            plan,
+            buyer: Buyer::default(),
+            past_use: BTreeMap::new(),
+            provenance: Vec::new(),
+            readings: Vec::new(),
+            odometer: None,
+            ledger: Vec::new(),
+            advisories: Vec::new(),
+            campaigns: Vec::new(),
+            own: OwnFigures::default(),
+            papers_seen: false,
+            comparables: Vec::new(),
+            quotes: Vec::new(),
+            purchase_plan: PurchaseChoice::default(),
+            ending: None,
+            log: Vec::new(),
+            walk: WalkPlan::default(),
+            scans: Vec::new(),
+            findings: Vec::new(),
+        }
+    }
+
     /// What a history report says of an item; the last that was entered holds.
     #[must_use]
     pub fn provenance_of(&self, item: ProvenanceKind) -> Option<&ProvenanceItem> {

@@ -1,5 +1,5 @@
-//! Sheets put together: what a family's own sheet knows better of a part takes the place of what a base sheet says of
-//! it, field by field.
+//! Sheets put together: what a family's own sheet knows better of a part takes the place of what a base sheet or a
+//! pattern says of it, field by field.
 //!
 //! docs/FORMATS.md, "Adjusted parts".
 
@@ -11,7 +11,7 @@ use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Adjustment, Family, Source};
 use crate::documents::spelled::{has_job, own_job, spelled_out};
 
-/// The sheets of a candidate with what the families' own know better put into the base sheets. They are spelled out and
+/// The sheets of a candidate with what the families' own know better put into base sheets and what patterns gave. They are spelled out and
 /// in the candidate's currency, before and after.
 #[must_use]
 pub fn composed(mut used: Vec<Family>, candidate: &Candidate, a: &Assumptions) -> Vec<Family> {
@@ -24,10 +24,15 @@ pub fn composed(mut used: Vec<Family>, candidate: &Candidate, a: &Assumptions) -
     if known.is_empty() {
         return used;
     }
-    for base in used.iter_mut().filter(|f| f.kind.is_base()) {
+    for base in used.iter_mut().filter(|f| f.kind.is_base() || !f.patterns.is_empty()) {
         for (x, sources, name) in &known {
-            let Some(i) = base.points.iter().position(|p| p.part.as_ref() == Some(&x.part)) else { continue };
-            put(&mut base.points[i], x, name);
+            let lower = |p: &FailurePoint| base.kind.is_base() || base.from_pattern("points", &p.id).is_some();
+            let of_part = |p: &FailurePoint| p.part.as_ref() == Some(&x.part) && lower(p);
+            let at: Vec<usize> = (0..base.points.len()).filter(|i| of_part(&base.points[*i])).collect();
+            if at.is_empty() {
+                continue;
+            }
+            at.into_iter().for_each(|i| put(&mut base.points[i], x, name));
             for s in sources.iter().filter(|s| !base.sources.iter().any(|b| b.id == s.id)).cloned().collect::<Vec<_>>()
             {
                 base.sources.push(s);

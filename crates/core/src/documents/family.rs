@@ -16,6 +16,7 @@ use crate::documents::check::Check;
 use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
+use crate::documents::pattern::{BuiltAs, PatternUse};
 use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The format mark of a family sheet.
@@ -83,8 +84,16 @@ pub struct Family {
     /// When it was built.
     #[serde(default)]
     pub built: Window,
+    /// How it is built, where patterns say the rest: they are written into the sheet when it is read.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub built_as: Option<BuiltAs>,
+    /// What came from patterns; it is written anew whenever the answers change. The money of its jobs and checks is
+    /// counted in hours of an independent workshop.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 100)]
+    pub patterns: Vec<PatternUse>,
     /// Those whose claims are kept side by side.
-    #[schema(min_items = 1)]
+    #[serde(default)]
     pub sources: Vec<Source>,
     /// What splits the family into variants.
     #[serde(default)]
@@ -94,12 +103,13 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub settles: BTreeMap<String, String>,
     /// What goes wrong.
-    #[schema(min_items = 1)]
+    #[serde(default)]
     pub points: Vec<FailurePoint>,
     /// What can be looked at, listened to, measured or asked.
     #[serde(default)]
     pub checks: Vec<Check>,
     /// Repairs.
+    #[serde(default)]
     pub jobs: Vec<Job>,
     /// What must come off to reach something, shared between jobs.
     #[serde(default)]
@@ -342,6 +352,13 @@ impl Family {
     #[must_use]
     pub fn point(&self, id: &str) -> Option<&FailurePoint> {
         self.points.iter().find(|p| p.id == id)
+    }
+
+    /// Whether a pattern gave something of it, by list and short name.
+    #[must_use]
+    pub fn from_pattern(&self, list: &str, id: &str) -> Option<&PatternUse> {
+        let is = |g: &String| g.strip_prefix(list).and_then(|r| r.strip_prefix('/')) == Some(id);
+        self.patterns.iter().find(|p| p.gives.iter().any(is))
     }
 
     /// The check of that id.

@@ -20,6 +20,7 @@ pub mod job;
 pub mod job_hours;
 pub mod measure;
 pub mod paper;
+pub mod pattern;
 pub mod pricing;
 pub mod quote;
 pub mod quoting;

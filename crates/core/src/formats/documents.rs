@@ -12,6 +12,7 @@ use crate::base::fault::Fault;
 use crate::documents::candidate::{Bundle, Candidate};
 use crate::documents::family::Family;
 use crate::documents::history_report::HistoryReport;
+use crate::formats::pattern_library::written_out;
 use crate::formats::schema::schema;
 use crate::formats::upgrade::upgrade;
 use crate::validation::{candidate, family};
@@ -32,7 +33,11 @@ where
 /// # Errors
 /// Every fault of shape and sense, each with its path.
 pub fn read_family(text: &str) -> Result<Family, Vec<Fault>> {
-    read(text, |f: &Family| family::family_faults(f))
+    let family = read(text, |f: &Family| match written_out(f.clone()) {
+        Ok(whole) => family::family_faults(&whole),
+        Err(faults) => faults,
+    })?;
+    written_out(family)
 }
 
 /// Reads a candidate by its shape alone; its sense needs the sheets and is judged with them.
@@ -56,17 +61,41 @@ pub fn read_history(text: &str) -> Result<HistoryReport, Vec<Fault>> {
 /// # Errors
 /// Every fault of shape and sense, each with its path.
 pub fn read_bundle(text: &str) -> Result<Bundle, Vec<Fault>> {
-    read(text, |b: &Bundle| {
-        let under = |prefix: String| move |f: Fault| Fault { path: format!("{prefix}{}", f.path), message: f.message };
-        let families = b
-            .families
-            .iter()
-            .enumerate()
-            .flat_map(|(i, f)| family::family_faults(f).into_iter().map(under(format!("/families/{i}"))));
-        let candidate =
-            candidate::candidate_faults(&b.candidate, &b.families).into_iter().map(under("/candidate".to_owned()));
-        families.chain(candidate).collect()
-    })
+    let mut bundle: Bundle = read(text, |b: &Bundle| {
+        let mut whole = b.clone();
+        let mut faults = write_out(&mut whole);
+        faults.extend(bundle_faults(&whole));
+        faults
+    })?;
+    let faults = write_out(&mut bundle);
+    if faults.is_empty() { Ok(bundle) } else { Err(faults) }
+}
+
+fn under(prefix: String) -> impl Fn(Fault) -> Fault {
+    move |f: Fault| Fault { path: format!("{prefix}{}", f.path), message: f.message }
+}
+
+/// Writes out what patterns know of the families; what is wrong with their answers.
+fn write_out(bundle: &mut Bundle) -> Vec<Fault> {
+    let mut faults = Vec::new();
+    for (i, f) in bundle.families.iter_mut().enumerate() {
+        match written_out(f.clone()) {
+            Ok(whole) => *f = whole,
+            Err(list) => faults.extend(list.into_iter().map(under(format!("/families/{i}")))),
+        }
+    }
+    faults
+}
+
+fn bundle_faults(b: &Bundle) -> Vec<Fault> {
+    let families = b
+        .families
+        .iter()
+        .enumerate()
+        .flat_map(|(i, f)| family::family_faults(f).into_iter().map(under(format!("/families/{i}"))));
+    let candidate =
+        candidate::candidate_faults(&b.candidate, &b.families).into_iter().map(under("/candidate".to_owned()));
+    families.chain(candidate).collect()
 }
 
 /// Reads a document already parsed, by its shape and by `sense`.

@@ -4,6 +4,7 @@ pub mod base_sheets;
 pub mod comparables_table;
 pub mod documents;
 pub mod papers_table;
+pub mod pattern_library;
 pub mod scan_table;
 pub mod schema;
 pub mod table_reader;

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::{day_after, years_between};
-use crate::documents::applicability::work_concerns;
+use crate::documents::applicability::{fit, work_concerns};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::{Candidate, Example};
 use crate::documents::claim::LifeClock;
@@ -58,7 +58,7 @@ pub struct Due {
     pub cost: JobCost,
     /// The workshop's quote that it goes by; none where it is the sheet's estimate.
     pub quoted: Option<Quoted>,
-    /// Expected money now: the job's cost times the chance that it is overdue.
+    /// Expected money now: the job's cost times the chance that it is overdue, and that this build needs it.
     pub now: f64,
     /// Expected money of what falls due within the plan after that.
     pub in_plan: f64,
@@ -156,7 +156,7 @@ impl Scheduled {
     }
 
     fn add(&mut self, work: &Work<'_>, overdue_counts: bool) {
-        let cost = work.cost.mean;
+        let cost = work.cost.mean * work.share;
         for case in &work.cases {
             for ahead in &case.due {
                 if *ahead > 0.0 {
@@ -166,9 +166,9 @@ impl Scheduled {
                 }
                 if *ahead > 0.0 || overdue_counts {
                     for (split, w) in self.split.iter_mut().zip(&case.weight) {
-                        split.parts += w * work.cost.parts;
-                        split.labour += w * work.cost.labour;
-                        split.access += w * work.cost.access;
+                        split.parts += w * work.share * work.cost.parts;
+                        split.labour += w * work.share * work.cost.labour;
+                        split.access += w * work.share * work.cost.access;
                     }
                 }
             }
@@ -182,6 +182,8 @@ pub(crate) struct Work<'f> {
     pub family: &'f Family,
     pub interval: &'f Interval,
     pub cost: JobCost,
+    /// Chance that the candidate is of a build that needs it, where that is not known.
+    share: f64,
     cases: Vec<Case>,
 }
 
@@ -219,7 +221,8 @@ impl<'f> Work<'f> {
             (0..3).for_each(|l| left[l] *= 1.0 - k.chance[l]);
         }
         cases.push(Case { weight: left, due: falls_due(setting, interval, 0.0, c.built) });
-        Self { family, interval, cost, cases }
+        let share = fit(&interval.applies, family, c, a).map_or(1.0, |f| f.share);
+        Self { family, interval, cost, share, cases }
     }
 
     /// Chance by level of care that it is overdue.
@@ -308,7 +311,7 @@ pub(crate) fn due(setting: &Setting<'_>, works: &[Work<'_>], weights: &Weights) 
 
 #[allow(clippy::cast_precision_loss)]
 fn one_due(setting: &Setting<'_>, work: &Work<'_>, weights: &Weights) -> Due {
-    let Work { family, interval, cost, .. } = work;
+    let Work { family, interval, cost, share, .. } = work;
     let (candidate, a) = (setting.candidate, setting.assumptions);
     let entries = performed(candidate, family, interval);
     let last = entries.iter().rev().find(|e| a.credibility(e.evidence) >= a.believed);
@@ -332,12 +335,12 @@ fn one_due(setting: &Setting<'_>, work: &Work<'_>, weights: &Weights) -> Due {
         date: shown.date,
         by: shown.by,
         overdue: shown.usage < setting.path.usage_now() || shown.date < candidate.as_of,
-        chance_done: (1.0 - overdue).clamp(0.0, 1.0),
+        chance_done: (1.0 - overdue * share).clamp(0.0, 1.0),
         said: entries.iter().rev().map(|e| Said::of(e, a)).collect(),
         cost: *cost,
         quoted: quoting::quoted(candidate, &family.id, &interval.job),
-        now: overdue * cost.mean,
-        in_plan: times * cost.mean,
+        now: overdue * share * cost.mean,
+        in_plan: times * share * cost.mean,
         times_in_plan: times,
         renews: interval.renews.iter().map(point).collect(),
     }

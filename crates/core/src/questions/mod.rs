@@ -3,6 +3,7 @@
 pub mod calendar;
 pub mod changes;
 pub mod comparison;
+pub mod construction;
 pub mod finding_effects;
 pub mod origins;
 pub mod point_detail;

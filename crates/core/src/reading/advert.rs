@@ -3,13 +3,17 @@
 //! Deterministic and shy: it takes what is plainly said (a price, a usage, a year, a place), names what it finds of
 //! failure points and papers, and leaves every other word as it stands.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::base::units::{Money, Usage, UsageUnit};
+use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
 use crate::documents::family::Family;
 use crate::documents::paper::DateKnown;
+use crate::patterns::library::Library;
+use crate::reading::construction::answers_in;
 use crate::reading::named::{AdvertNamed, families_of, named};
 use crate::reading::typed;
 
@@ -36,6 +40,8 @@ pub struct AdvertReading {
     pub place: Option<String>,
     /// Families that it names, by id.
     pub families: Vec<String>,
+    /// How it is built, so far as it says: question to answer.
+    pub built_as: BTreeMap<String, String>,
     /// Failure points, scheduled work and papers that it names.
     pub named: Vec<AdvertNamed>,
     /// What was not understood, word for word.
@@ -58,7 +64,7 @@ impl Word<'_> {
 
 /// Reads an advert; `today` bounds what can be a year of build.
 #[must_use]
-pub fn read(text: &str, families: &[Family], today: Date) -> AdvertReading {
+pub fn read(text: &str, families: &[Family], library: &Library, today: Date) -> AdvertReading {
     let text: String = text.chars().take(LONGEST).collect();
     let mut words: Vec<Word<'_>> = text
         .lines()
@@ -70,6 +76,8 @@ pub fn read(text: &str, families: &[Family], today: Date) -> AdvertReading {
     take_usage(&mut words, &mut out);
     take_price(&mut words, &mut out);
     take_built(&mut words, &mut out, today);
+    let clock = out.usage.map(|u| if u.unit == UsageUnit::Hours { UsageClock::Hours } else { UsageClock::Km });
+    out.built_as = answers_in(&text, clock, library);
     out.families = families_of(&text, families);
     out.named = named(&text, families, &out.families);
     out.rest = rest(&words);
@@ -368,7 +376,7 @@ mod tests {
     use super::*;
 
     fn reads(text: &str) -> AdvertReading {
-        read(text, &[], Date::constant(2026, 11, 26))
+        read(text, &[], &Library::default(), Date::constant(2026, 11, 26))
     }
 
     #[test]

@@ -24,6 +24,8 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
     out.unique(f.intervals.iter().map(|x| x.id.as_str()), "intervals");
     sheet_lengths(&mut out, f);
     window(&mut out, &f.built, "/built");
+    out.unless(!f.points.is_empty(), "/points", "a sheet needs a failure point, or says how it is built");
+    out.unless(!f.sources.is_empty(), "/sources", "a sheet needs a source: who says what it holds");
     for (i, fact) in f.facts.iter().enumerate() {
         let total: f64 = fact.values.iter().filter_map(|v| v.share).map(Probability::get).sum();
         out.unless(total <= 1.0 + 1e-9, format!("/facts/{i}/values"), format!("the shares sum to {total}, above 1"));
@@ -128,7 +130,8 @@ fn adjustment(out: &mut Faults, f: &Family, x: &Adjustment, at: &str) {
     applies(out, f, &x.applies, &format!("{at}/applies"));
     price(out, x.price, &format!("{at}/price"));
     claims(out, f, &x.share, &x.life, at);
-    let own = f.points.iter().any(|p| p.part.as_ref() == Some(&x.part));
+    let own =
+        f.points.iter().any(|p| p.part.as_ref() == Some(&x.part) && f.from_pattern("points", &p.id).is_none());
     out.unless(!own, format!("{at}/part"), format!("this sheet has a point of its own for \"{}\"", x.part));
     let twice = f.adjusts.iter().filter(|y| y.part == x.part && y.applies == x.applies).count() > 1;
     out.unless(!twice, format!("{at}/part"), format!("\"{}\" is adjusted twice", x.part));

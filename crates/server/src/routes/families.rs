@@ -7,8 +7,10 @@ use ticksage_core::base::fault::Fault;
 use ticksage_core::base::units::UsageClock;
 use ticksage_core::documents::applies::Window;
 use ticksage_core::documents::family::{Fact, FamilyKind, Source};
+use ticksage_core::documents::pattern::BuiltAs;
 use ticksage_core::documents::quote::Quote;
 use ticksage_core::formats::documents;
+use ticksage_core::formats::pattern_library::library;
 use ticksage_core::reading::advert::{self, AdvertReading};
 use ticksage_core::validation::telling::family_notices;
 use ticksage_store::Store;
@@ -45,8 +47,12 @@ pub struct FamilyHead {
     pub facts: Vec<Fact>,
     /// Whether a serial or engine number decides something.
     pub serial_decides: bool,
+    /// How it is built, where it says so.
+    pub built_as: Option<BuiltAs>,
     /// Failure points.
     pub points: usize,
+    /// Of them those that patterns gave.
+    pub points_from_patterns: usize,
     /// Checks.
     pub checks: usize,
     /// What makes sense in it and is odd all the same.
@@ -61,6 +67,8 @@ impl From<Family> for FamilyHead {
                 p.applies.conditions().any(|c| c.serial.is_some()) || revisions.any(|r| r.from_serial.is_some())
             }),
             points: f.points.len(),
+            points_from_patterns: f.points.iter().filter(|p| f.from_pattern("points", &p.id).is_some()).count(),
+            built_as: f.built_as.clone(),
             checks: f.checks.len(),
             notices: family_notices(&f),
             id: f.id,
@@ -158,7 +166,7 @@ pub async fn read_advert(
     }
     let families = store.families().await?;
     let today = jiff::ZonedDateTime::now().date();
-    let reading = aside(move || Ok::<_, Problem>(advert::read(&asked.text, &families, today))).await?;
+    let reading = aside(move || Ok::<_, Problem>(advert::read(&asked.text, &families, library(), today))).await?;
     Ok(web::Json(reading))
 }
 

@@ -3,6 +3,7 @@
 pub mod archive;
 pub mod attachments;
 pub mod backup;
+pub mod built;
 pub mod candidates;
 pub mod decide;
 pub mod devices;

@@ -6,6 +6,7 @@ import { api, ApiError, type Candidate } from "../../lib/api";
 import { useFamilies, useFreshView } from "../../lib/hooks";
 import { Page } from "../../parts/Shell";
 import { blank, byField, candidateOf, resolver, type Draft } from "./draft";
+import { Built } from "./Built";
 import { Form } from "./Form";
 import { Paste } from "./Paste";
 import { Preview } from "./Preview";
@@ -60,6 +61,7 @@ export function NewAdvert() {
         >
           {families.error && <Refused error={families.error} rest={[]} />}
           <Paste form={form} families={families.data ?? []} />
+          <Built form={form} families={families.data ?? []} />
           <Form form={form} families={families.data ?? []} />
           <Refused error={create.error} rest={rest} />
           <div className="mt-5 flex gap-3">

@@ -45,6 +45,11 @@ export function Paste({ form, families }: { form: UseFormReturn<Draft>; families
         const picked = families.filter((f) => r.families.includes(f.id));
         set("families", [...picked.map((f) => f.id), ...baseFor(picked, families)]);
       }
+      if (own.length === 0 && r.families.length === 0 && Object.keys(r.built_as).length > 0) {
+        // No sheet is named: what it says of how it is built is answered already.
+        set("answers", { ...r.built_as, ...draft.answers });
+        set("builtOpen", true);
+      }
       const note = noteOf(r).slice(0, 4000);
       if (note) set("note", draft.note === "" ? note : `${draft.note}\n${note}`.slice(0, 4000));
     },

@@ -22,6 +22,14 @@ export interface Draft {
   asking: string;
   years: string;
   ayear: string;
+  /** How it is built, where no sheet fits: question to answer. */
+  answers: Record<string, string>;
+  /** Whether these questions are open. */
+  builtOpen: boolean;
+  /** What the sheet made from them is called. */
+  builtName: string;
+  /** The sheet whose answers are changed. */
+  changing: { id: string; version: number } | undefined;
   labour: "self" | "independent" | "dealer" | "specialist";
   parts: "original" | "equivalent" | "used";
 }
@@ -87,7 +95,9 @@ export function currencyOf(ids: string[], families: FamilyHead[], settings?: Yar
 
 /** The base sheet that goes with the families chosen. */
 export function baseFor(chosen: FamilyHead[], all: FamilyHead[]): string[] {
-  if (chosen.length === 0) return [];
+  // A sheet of the whole thing needs none beside it.
+  if (chosen.length === 0 || chosen.some((f) => f.built_as && (f.built_as.patterns ?? []).length === 0))
+    return [];
   const has = (kind: string) => chosen.some((f) => f.kind === kind);
   const kind = has("motorcycle") ? "base_motorcycle" : has("body") ? "base_vehicle" : "base_engine";
   const base = all.find((f) => f.kind === kind && f.clock === chosen[0]?.clock);
@@ -171,6 +181,10 @@ export const blank: Draft = {
   asking: "",
   years: "4",
   ayear: "12000",
+  answers: {},
+  builtOpen: false,
+  builtName: "",
+  changing: undefined,
   labour: "independent",
   parts: "equivalent",
 };
@@ -179,6 +193,7 @@ export const blank: Draft = {
 export function draftOf(c: Candidate): Draft {
   const parts = c.buyer?.parts;
   return {
+    ...blank,
     title: c.title,
     note: c.note ?? "",
     families: c.families.map((f) => f.id),

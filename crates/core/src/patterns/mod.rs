@@ -1,0 +1,6 @@
+//! Patterns put together: from how a thing is built to a sheet of its own.
+
+pub mod answers;
+pub mod compose;
+pub mod library;
+mod scaled;
