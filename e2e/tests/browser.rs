@@ -212,6 +212,16 @@ fn what_a_sheet_says_in_words_on_a_phone() {
 }
 
 #[test]
+fn a_vehicle_without_a_sheet_by_keyboard() {
+    journey("built.mjs", &LAPTOP);
+}
+
+#[test]
+fn a_vehicle_without_a_sheet_by_touch() {
+    journey("built.mjs", &PHONE);
+}
+
+#[test]
 fn a_broken_document_is_mended_on_a_laptop() {
     journey("mend.mjs", &LAPTOP);
 }

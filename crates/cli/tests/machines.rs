@@ -145,7 +145,7 @@ fn a_database_server_that_died_is_started_again() {
         let noted = std::fs::read_to_string(folder.path().join("data/postmaster.pid")).unwrap_or_default();
         noted.lines().next() != pid.lines().next() && served.get("/api/health").status == 200
     });
-    assert_eq!(served.get("/api/candidates").json().as_array().unwrap().len(), 8);
+    assert_eq!(served.get("/api/candidates").json().as_array().unwrap().len(), 9);
     served.interrupt();
 }
 
@@ -162,7 +162,7 @@ fn a_copy_is_made_while_it_runs_and_put_back_into_an_empty_yard() {
     };
     let served = Served::on(folder.path(), &[]);
     let (made, said) = run(&["backup"], folder.path());
-    assert!(made && said.contains("8 candidates"), "{said}");
+    assert!(made && said.contains("9 candidates"), "{said}");
     let (made, said) = run(&["backup"], folder.path());
     assert!(!made && said.contains("yard.zip"), "a file that is there is not written over: {said}");
     let (put, said) = run(&["restore"], folder.path());
@@ -171,7 +171,7 @@ fn a_copy_is_made_while_it_runs_and_put_back_into_an_empty_yard() {
     served.interrupt();
     let empty = other.path().join("records");
     let (put, said) = run(&["restore"], &empty);
-    assert!(put && said.contains("8 candidates"), "{said}");
+    assert!(put && said.contains("9 candidates"), "{said}");
     let again = Served::start(["serve", "--port", "0", "--web", "/nowhere", "--data", empty.to_str().unwrap()]);
     assert_eq!(again.get("/api/candidates").json(), before);
     again.interrupt();

@@ -23,7 +23,7 @@ fn what_was_started_stops_and_what_was_stored_stays() {
 
     let served = serve(data.path(), web.path());
     let yard = served.get("/api/candidates").body;
-    assert_eq!(yard.matches("\"verdict\"").count(), 8);
+    assert_eq!(yard.matches("\"verdict\"").count(), 9);
     // Every answer carries the strict headers; a screen's own address gives the page.
     for path in ["/", "/c/anything/road", "/api/health"] {
         let answer = served.get(path).head.to_lowercase();
@@ -44,7 +44,7 @@ fn what_was_started_stops_and_what_was_stored_stays() {
 
     // Started again it has the same yard, and loads the demo only once.
     let again = serve(data.path(), web.path());
-    assert_eq!(again.get("/api/candidates").body.matches("\"verdict\"").count(), 8);
+    assert_eq!(again.get("/api/candidates").body.matches("\"verdict\"").count(), 9);
     again.interrupt();
 }
 

@@ -15,6 +15,7 @@ pub mod patterns;
 pub mod questions;
 pub mod reading;
 pub mod reliability;
+pub mod talk;
 pub mod validation;
 
 pub use assess::assessment::Assessment;

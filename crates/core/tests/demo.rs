@@ -51,7 +51,8 @@ fn assessed() -> Vec<(String, Assessment)> {
 
 #[test]
 fn every_family_has_ten_points_claims_of_two_sources_and_a_check_for_most() {
-    for f in own_families() {
+    // One is made from how it is built: its points speak for common practice alone.
+    for f in own_families().into_iter().filter(|f| f.built_as.is_none()) {
         assert!(f.points.len() >= 10, "{}", f.id);
         let seen = f.points.iter().filter(|p| f.checks.iter().any(|c| c.links.iter().any(|l| l.point == p.id)));
         assert!(seen.count() * 10 >= f.points.len() * 8, "{}", f.id);
@@ -64,8 +65,10 @@ fn every_family_has_ten_points_claims_of_two_sources_and_a_check_for_most() {
 fn six_families_of_every_kind_with_twelve_to_twenty_five_points() {
     use ticksage_core::base::units::UsageClock;
     use ticksage_core::documents::family::FamilyKind;
-    let all = own_families();
-    assert_eq!(all.len(), 6);
+    let (made, all): (Vec<Family>, Vec<Family>) = own_families().into_iter().partition(|f| f.built_as.is_some());
+    // One more is made from how it is built.
+    assert_eq!((all.len(), made.len()), (6, 1));
+    assert!(made[0].points.len() >= 50);
     let count = |kind| all.iter().filter(|f| f.kind == kind).count();
     assert_eq!((count(FamilyKind::Engine), count(FamilyKind::Gearbox)), (3, 1));
     assert_eq!((count(FamilyKind::Body), count(FamilyKind::Motorcycle)), (1, 1));
@@ -80,7 +83,7 @@ fn six_families_of_every_kind_with_twelve_to_twenty_five_points() {
 
 #[test]
 fn sources_really_disagree_and_findings_stay_exact() {
-    for (n, a) in assessed() {
+    for (n, a) in assessed().into_iter().filter(|(n, _)| !n.ends_with("estate")) {
         assert!(!a.approximate, "{n}");
         let spread = a.points.iter().map(|p| {
             let chances: Vec<f64> = p.sources.iter().map(|s| s.chance).collect();
@@ -133,6 +136,6 @@ fn the_demo_candidates_lead_to_different_verdicts() {
         }
     }
     use VerdictKind::{Buy, Negotiate, NotYet, WalkAway};
-    let expected = [Buy, Negotiate, NotYet, WalkAway, WalkAway, Buy, NotYet, NotYet];
+    let expected = [Buy, Negotiate, NotYet, WalkAway, WalkAway, Buy, NotYet, NotYet, NotYet];
     assert_eq!(verdicts.iter().map(|v| v.1).collect::<Vec<_>>(), expected, "{verdicts:?}");
 }

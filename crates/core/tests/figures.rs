@@ -79,7 +79,7 @@ fn the_demo_has_the_committed_figures() {
         std::fs::write(FILE, serde_json::to_string_pretty(&new).unwrap() + "\n").unwrap();
     }
     let old: Value = serde_json::from_str(&std::fs::read_to_string(FILE).unwrap()).unwrap();
-    assert!(old.as_object().unwrap().len() == 8);
+    assert!(old.as_object().unwrap().len() == 9);
     let mut out = Vec::new();
     differences("", &old, &new, &mut out);
     assert!(out.is_empty(), "{} figures differ:\n{}", out.len(), out[..out.len().min(40)].join("\n"));

@@ -8,8 +8,8 @@ mod common;
 use common::{cand, candidate, family, sheet, with};
 use serde_json::{Value, json};
 use ticksage_core::base::fault::Fault;
-use ticksage_core::formats::documents::{read_bundle, read_candidate, read_family};
 use ticksage_core::documents::pattern::{Pattern, Questions};
+use ticksage_core::formats::documents::{read_bundle, read_candidate, read_family};
 use ticksage_core::formats::schema::schema;
 use ticksage_core::validation::candidate;
 use ticksage_core::{Bundle, Candidate, Family};
@@ -202,10 +202,13 @@ fn a_bundle_tells_faults_of_both_documents() {
 
 #[test]
 fn the_published_schemas_are_those_of_the_code() {
-    for (name, now) in
-        [("family", schema::<Family>()), ("candidate", schema::<Candidate>()), ("bundle", schema::<Bundle>()),
-         ("pattern", schema::<Pattern>()), ("questions", schema::<Questions>())]
-    {
+    for (name, now) in [
+        ("family", schema::<Family>()),
+        ("candidate", schema::<Candidate>()),
+        ("bundle", schema::<Bundle>()),
+        ("pattern", schema::<Pattern>()),
+        ("questions", schema::<Questions>()),
+    ] {
         let file = format!("{}/../../docs/schema/{name}.schema.json", env!("CARGO_MANIFEST_DIR"));
         let published: Value = serde_json::from_str(&std::fs::read_to_string(&file).unwrap()).unwrap();
         assert!(published == now, "{file} is out of date: run `cargo run -- publish docs`");

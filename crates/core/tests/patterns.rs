@@ -13,8 +13,11 @@ use common::sense::{lean, table};
 use common::{asked, cand};
 use serde_json::json;
 use ticksage_core::documents::buyer::Labour;
+use ticksage_core::documents::pattern::{Pattern, Questions};
 use ticksage_core::formats::documents::read_family;
-use ticksage_core::formats::pattern_library::{checked, library};
+use ticksage_core::formats::documents::read_shape;
+use ticksage_core::formats::pattern_library::{PATTERNS, QUESTIONS, library};
+use ticksage_core::patterns::library::Library;
 use ticksage_core::validation::family::family_faults;
 use ticksage_core::validation::telling::family_notices;
 use ticksage_core::{Candidate, Family};
@@ -45,7 +48,9 @@ fn typical(f: &Family, age: i32, usage: f64, a_year: f64, price: f64) -> Candida
 
 #[test]
 fn every_file_of_the_library_is_in_order() {
-    let library = checked().unwrap_or_else(|f| panic!("{f:#?}"));
+    let patterns = PATTERNS.iter().map(|t| read_shape::<Pattern>(t).unwrap_or_else(|f| panic!("{f:#?}")));
+    let questions = read_shape::<Questions>(QUESTIONS).unwrap_or_else(|f| panic!("{f:#?}"));
+    let library = Library { questions, patterns: patterns.collect() };
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/src/formats/patterns");
     assert_eq!(std::fs::read_dir(folder).unwrap().count(), library.patterns.len() + 1, "a file is not in the list");
     let mut jobs: BTreeMap<String, String> = BTreeMap::new();
@@ -91,19 +96,245 @@ type Construction = (&'static str, &'static [(&'static str, &'static str)], &'st
 /// The bands are those of `sense.rs` by the usage of the class: 8 to 25 hours for 15 000 km of a car or van (a heavy
 /// off-roader up to 28), 4 to 12 for 6 000 km of a motorcycle (a large one, and one with much behind it, up to 14).
 const CONSTRUCTIONS: [Construction; 14] = [
-    ("small petrol hatch", &[("thing", "car"), ("size", "small"), ("power", "petrol"), ("induction", "natural"), ("injection", "port"), ("timing", "belt"), ("gearbox", "manual"), ("driven", "front"), ("roof", "steel"), ("springs", "steel")], "km", [45e3, 110e3, 180e3], 12e3, 4500.0, [6.0, 20.0]),
-    ("turbo direct-injection estate", &[("thing", "car"), ("size", "large"), ("power", "petrol"), ("induction", "turbo"), ("injection", "direct"), ("timing", "chain"), ("gearbox", "dual-wet"), ("driven", "front"), ("roof", "steel"), ("springs", "steel")], "km", [50e3, 120e3, 200e3], 15e3, 9000.0, [8.0, 25.0]),
-    ("diesel van with urea", &[("thing", "car"), ("size", "van"), ("power", "diesel"), ("induction", "turbo"), ("diesel-injection", "common-rail"), ("timing", "belt"), ("gearbox", "manual"), ("driven", "front"), ("roof", "steel"), ("aftertreatment", "urea"), ("springs", "steel")], "km", [60e3, 140e3, 220e3], 20e3, 11e3, [10.6, 33.4]),
-    ("full hybrid", &[("thing", "car"), ("size", "large"), ("power", "hybrid"), ("injection", "port"), ("timing", "chain"), ("gearbox", "power-split"), ("driven", "front"), ("roof", "steel"), ("springs", "steel")], "km", [50e3, 120e3, 200e3], 15e3, 10e3, [8.0, 25.0]),
-    ("battery car", &[("thing", "car"), ("size", "large"), ("power", "electric"), ("driven", "front"), ("roof", "steel"), ("springs", "steel")], "km", [40e3, 90e3, 160e3], 15e3, 12e3, [5.0, 22.0]),
-    ("off-roader with reduction gear", &[("thing", "car"), ("size", "van"), ("power", "diesel"), ("induction", "turbo"), ("diesel-injection", "common-rail"), ("timing", "chain"), ("gearbox", "automatic"), ("driven", "all-low"), ("roof", "steel"), ("aftertreatment", "filter"), ("springs", "steel")], "km", [60e3, 140e3, 220e3], 15e3, 14e3, [8.0, 28.0]),
-    ("roadster with a soft roof", &[("thing", "car"), ("size", "large"), ("power", "petrol"), ("induction", "natural"), ("injection", "port"), ("timing", "chain"), ("gearbox", "manual"), ("driven", "rear"), ("roof", "soft"), ("springs", "steel")], "km", [35e3, 80e3, 140e3], 7e3, 8000.0, [5.0, 18.0]),
-    ("air-cooled twin", &[("thing", "motorcycle"), ("bike-size", "large"), ("power", "petrol"), ("bike-cooling", "air"), ("bike-fuel", "injection"), ("bike-final", "belt"), ("bike-valves", "hydraulic")], "km", [15e3, 40e3, 75e3], 6e3, 7000.0, [4.0, 14.0]),
-    ("single-cylinder scooter", &[("thing", "motorcycle"), ("bike-size", "small"), ("power", "petrol"), ("bike-cooling", "air"), ("bike-fuel", "injection"), ("bike-final", "scooter"), ("bike-valves", "screws")], "km", [10e3, 25e3, 50e3], 5e3, 1500.0, [2.0, 10.0]),
-    ("middle motorcycle with a chain", &[("thing", "motorcycle"), ("bike-size", "middle"), ("power", "petrol"), ("bike-cooling", "liquid"), ("bike-fuel", "injection"), ("bike-final", "chain"), ("bike-valves", "shims")], "km", [15e3, 35e3, 65e3], 6e3, 4500.0, [4.0, 14.0]),
-    ("boat diesel", &[("thing", "engine"), ("engine-size", "middle"), ("power", "diesel"), ("induction", "natural"), ("use", "boat"), ("plant-cooling", "exchanger"), ("boat-drive", "shaft")], "hours", [800.0, 2500.0, 5000.0], 200.0, 5000.0, [4.0, 16.0]),
-    ("generator", &[("thing", "engine"), ("engine-size", "small"), ("power", "diesel"), ("induction", "natural"), ("use", "plant"), ("plant-cooling", "radiator"), ("plant-drive", "generator")], "hours", [1000.0, 4000.0, 8000.0], 400.0, 4000.0, [3.0, 16.0]),
-    ("plant engine with hydraulics", &[("thing", "engine"), ("engine-size", "middle"), ("power", "diesel"), ("induction", "turbo"), ("use", "plant"), ("plant-cooling", "radiator"), ("plant-drive", "machine")], "hours", [1500.0, 4000.0, 8000.0], 400.0, 12e3, [5.0, 26.0]),
+    (
+        "small petrol hatch",
+        &[
+            ("thing", "car"),
+            ("size", "small"),
+            ("power", "petrol"),
+            ("induction", "natural"),
+            ("injection", "port"),
+            ("timing", "belt"),
+            ("gearbox", "manual"),
+            ("driven", "front"),
+            ("roof", "steel"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [45e3, 110e3, 180e3],
+        12e3,
+        4500.0,
+        [6.0, 20.0],
+    ),
+    (
+        "turbo direct-injection estate",
+        &[
+            ("thing", "car"),
+            ("size", "large"),
+            ("power", "petrol"),
+            ("induction", "turbo"),
+            ("injection", "direct"),
+            ("timing", "chain"),
+            ("gearbox", "dual-wet"),
+            ("driven", "front"),
+            ("roof", "steel"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [50e3, 120e3, 200e3],
+        15e3,
+        9000.0,
+        [8.0, 25.0],
+    ),
+    (
+        "diesel van with urea",
+        &[
+            ("thing", "car"),
+            ("size", "van"),
+            ("power", "diesel"),
+            ("induction", "turbo"),
+            ("diesel-injection", "common-rail"),
+            ("timing", "belt"),
+            ("gearbox", "manual"),
+            ("driven", "front"),
+            ("roof", "steel"),
+            ("aftertreatment", "urea"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [60e3, 140e3, 220e3],
+        20e3,
+        11e3,
+        [10.6, 33.4],
+    ),
+    (
+        "full hybrid",
+        &[
+            ("thing", "car"),
+            ("size", "large"),
+            ("power", "hybrid"),
+            ("injection", "port"),
+            ("timing", "chain"),
+            ("gearbox", "power-split"),
+            ("driven", "front"),
+            ("roof", "steel"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [50e3, 120e3, 200e3],
+        15e3,
+        10e3,
+        [8.0, 25.0],
+    ),
+    (
+        "battery car",
+        &[
+            ("thing", "car"),
+            ("size", "large"),
+            ("power", "electric"),
+            ("driven", "front"),
+            ("roof", "steel"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [40e3, 90e3, 160e3],
+        15e3,
+        12e3,
+        [5.0, 22.0],
+    ),
+    (
+        "off-roader with reduction gear",
+        &[
+            ("thing", "car"),
+            ("size", "van"),
+            ("power", "diesel"),
+            ("induction", "turbo"),
+            ("diesel-injection", "common-rail"),
+            ("timing", "chain"),
+            ("gearbox", "automatic"),
+            ("driven", "all-low"),
+            ("roof", "steel"),
+            ("aftertreatment", "filter"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [60e3, 140e3, 220e3],
+        15e3,
+        14e3,
+        [8.0, 28.0],
+    ),
+    (
+        "roadster with a soft roof",
+        &[
+            ("thing", "car"),
+            ("size", "large"),
+            ("power", "petrol"),
+            ("induction", "natural"),
+            ("injection", "port"),
+            ("timing", "chain"),
+            ("gearbox", "manual"),
+            ("driven", "rear"),
+            ("roof", "soft"),
+            ("springs", "steel"),
+        ],
+        "km",
+        [35e3, 80e3, 140e3],
+        7e3,
+        8000.0,
+        [5.0, 18.0],
+    ),
+    (
+        "air-cooled twin",
+        &[
+            ("thing", "motorcycle"),
+            ("bike-size", "large"),
+            ("power", "petrol"),
+            ("bike-cooling", "air"),
+            ("bike-fuel", "injection"),
+            ("bike-final", "belt"),
+            ("bike-valves", "hydraulic"),
+        ],
+        "km",
+        [15e3, 40e3, 75e3],
+        6e3,
+        7000.0,
+        [4.0, 14.0],
+    ),
+    (
+        "single-cylinder scooter",
+        &[
+            ("thing", "motorcycle"),
+            ("bike-size", "small"),
+            ("power", "petrol"),
+            ("bike-cooling", "air"),
+            ("bike-fuel", "injection"),
+            ("bike-final", "scooter"),
+            ("bike-valves", "screws"),
+        ],
+        "km",
+        [10e3, 25e3, 50e3],
+        5e3,
+        1500.0,
+        [2.0, 10.0],
+    ),
+    (
+        "middle motorcycle with a chain",
+        &[
+            ("thing", "motorcycle"),
+            ("bike-size", "middle"),
+            ("power", "petrol"),
+            ("bike-cooling", "liquid"),
+            ("bike-fuel", "injection"),
+            ("bike-final", "chain"),
+            ("bike-valves", "shims"),
+        ],
+        "km",
+        [15e3, 35e3, 65e3],
+        6e3,
+        4500.0,
+        [4.0, 14.0],
+    ),
+    (
+        "boat diesel",
+        &[
+            ("thing", "engine"),
+            ("engine-size", "middle"),
+            ("power", "diesel"),
+            ("induction", "natural"),
+            ("use", "boat"),
+            ("plant-cooling", "exchanger"),
+            ("boat-drive", "shaft"),
+        ],
+        "hours",
+        [800.0, 2500.0, 5000.0],
+        200.0,
+        5000.0,
+        [4.0, 16.0],
+    ),
+    (
+        "generator",
+        &[
+            ("thing", "engine"),
+            ("engine-size", "small"),
+            ("power", "diesel"),
+            ("induction", "natural"),
+            ("use", "plant"),
+            ("plant-cooling", "radiator"),
+            ("plant-drive", "generator"),
+        ],
+        "hours",
+        [1000.0, 4000.0, 8000.0],
+        400.0,
+        4000.0,
+        [3.0, 16.0],
+    ),
+    (
+        "plant engine with hydraulics",
+        &[
+            ("thing", "engine"),
+            ("engine-size", "middle"),
+            ("power", "diesel"),
+            ("induction", "turbo"),
+            ("use", "plant"),
+            ("plant-cooling", "radiator"),
+            ("plant-drive", "machine"),
+        ],
+        "hours",
+        [1500.0, 4000.0, 8000.0],
+        400.0,
+        12e3,
+        [5.0, 26.0],
+    ),
     ("nobody knows how it is built", &[("thing", "car")], "km", [50e3, 120e3, 200e3], 15e3, 7000.0, [8.0, 25.0]),
 ];
 
@@ -120,9 +351,16 @@ fn a_typical_example_of_every_construction_costs_what_such_things_cost() {
             let hours = a.bill.mean / hour / 3.0;
             row.push((a.points.len(), format!("{usage}: {hours:.1}")));
             if !(least..=most).contains(&hours) {
-                let top: Vec<String> =
-                    a.points.iter().take(8).map(|p| format!("{} {:.1}", p.at.point, p.expected_cost / hour / 3.0)).collect();
-                faults.push(format!("{name} at {usage}: {hours:.1} h; {top:?}; scheduled {:.1}", a.bill.scheduled / hour / 3.0));
+                let top: Vec<String> = a
+                    .points
+                    .iter()
+                    .take(8)
+                    .map(|p| format!("{} {:.1}", p.at.point, p.expected_cost / hour / 3.0))
+                    .collect();
+                faults.push(format!(
+                    "{name} at {usage}: {hours:.1} h; {top:?}; scheduled {:.1}",
+                    a.bill.scheduled / hour / 3.0
+                ));
             }
         }
         let unit = if clock == "hours" { "h" } else { "km" };
@@ -193,23 +431,53 @@ fn what_an_advert_says_of_how_it_is_built_is_answered_already() {
     };
     for (text, clock, says) in [
         ("2.0 diesel automatic estate", None, "gearbox=automatic power=diesel size=large thing=car"),
-        ("small hatchback, petrol, manual, five doors, electric windows", Some(Km), "gearbox=manual power=petrol size=small thing=car"),
-        ("Panel van 2.2 turbodiesel, six-speed, adblue, timing belt done", Some(Km), "aftertreatment=urea gearbox=manual induction=turbo power=diesel size=van thing=car timing=belt"),
+        (
+            "small hatchback, petrol, manual, five doors, electric windows",
+            Some(Km),
+            "gearbox=manual power=petrol size=small thing=car",
+        ),
+        (
+            "Panel van 2.2 turbodiesel, six-speed, urea tank, timing belt done",
+            Some(Km),
+            "aftertreatment=urea gearbox=manual induction=turbo power=diesel size=van thing=car timing=belt",
+        ),
         ("Petrol hybrid saloon, automatic", Some(Km), "gearbox=automatic power=hybrid size=large thing=car"),
         ("Electric car, 40 kWh, one owner, automatic wipers", Some(Km), "power=electric thing=car"),
-        ("Roadster with new soft top, 1.8, rear-wheel drive, owner's manual", Some(Km), "driven=rear roof=soft size=large thing=car"),
-        ("Off-roader, diesel, low range, diff lock, air suspension", Some(Km), "driven=all-low power=diesel size=van springs=air thing=car"),
+        (
+            "Roadster with new soft top, 1.8, rear-wheel drive, owner's manual",
+            Some(Km),
+            "driven=rear roof=soft size=large thing=car",
+        ),
+        (
+            "Off-roader, diesel, low range, diff lock, air suspension",
+            Some(Km),
+            "driven=all-low power=diesel size=van springs=air thing=car",
+        ),
         ("125 scooter, twist and go", Some(Km), "bike-final=scooter bike-size=small thing=motorcycle"),
-        ("Air-cooled 1200cc cruiser motorcycle, belt drive, fuel injection", Some(Km), "bike-cooling=air bike-final=belt bike-fuel=injection bike-size=large thing=motorcycle"),
-        ("Marine diesel, heat exchanger, saildrive", Some(Hours), "boat-drive=sail plant-cooling=exchanger power=diesel thing=engine use=boat"),
-        ("Generator 12 kVA diesel, air-cooled", Some(Hours), "plant-cooling=air plant-drive=generator power=diesel thing=engine use=plant"),
+        (
+            "Air-cooled 1200cc cruiser motorcycle, belt drive, fuel injection",
+            Some(Km),
+            "bike-cooling=air bike-final=belt bike-fuel=injection bike-size=large thing=motorcycle",
+        ),
+        (
+            "Marine diesel, heat exchanger, saildrive",
+            Some(Hours),
+            "boat-drive=sail plant-cooling=exchanger power=diesel thing=engine use=boat",
+        ),
+        (
+            "Generator 12 kVA diesel, air-cooled",
+            Some(Hours),
+            "plant-cooling=air plant-drive=generator power=diesel thing=engine use=plant",
+        ),
         ("not a diesel, petrol estate without sunroof", Some(Km), "power=petrol size=large thing=car"),
         ("lovely thing, must go", None, ""),
     ] {
         assert_eq!(read(text, clock), says, "{text}");
     }
     // Whatever is written, what comes out is a sheet.
-    for text in ["electric car with timing belt and dpf", "diesel motorcycle", "hybrid scooter cvt", "4x4 4x4 soft top bus"] {
+    for text in
+        ["electric car with timing belt and dpf", "diesel motorcycle", "hybrid scooter cvt", "4x4 4x4 soft top bus"]
+    {
         let answers = answers_in(text, Some(Km), library());
         if answers.contains_key("thing") {
             let all: Vec<(&str, &str)> = answers.iter().map(|(q, v)| (q.as_str(), v.as_str())).collect();
@@ -230,14 +498,26 @@ fn contradictory_answers_are_refused_where_they_stand() {
     };
     for (answers, clock, says) in [
         (json!({"answers": {"thing": "car", "power": "electric", "timing": "belt"}}), "km", "/built_as/answers/timing"),
-        (json!({"answers": {"thing": "car", "power": "electric", "gearbox": "manual"}}), "km", "\"Manual\" does not go with \"Electric alone\""),
-        (json!({"answers": {"thing": "car", "size": "enormous"}}), "km", "is no answer to \"How large is it?\": one of small, large, van, heavy"),
+        (
+            json!({"answers": {"thing": "car", "power": "electric", "gearbox": "manual"}}),
+            "km",
+            "\"Manual\" does not go with \"Electric alone\"",
+        ),
+        (
+            json!({"answers": {"thing": "car", "size": "enormous"}}),
+            "km",
+            "is no answer to \"How large is it?\": one of small, large, van, heavy",
+        ),
         (json!({"answers": {"thing": "car", "colour": "red"}}), "km", "\"colour\" is neither a question nor a setting"),
         (json!({"answers": {"thing": "car", "chain-design": "so-so"}}), "km", "/built_as/answers/chain-design"),
         (json!({"answers": {"power": "diesel"}}), "km", "say what it is"),
         (json!({"answers": {"thing": "car"}}), "hours", "/clock it counts kilometres, not hours"),
         (json!({"answers": {"thing": "engine", "use": "boat"}}), "km", "counts hours, not kilometres"),
-        (json!({"answers": {"thing": "car"}, "patterns": ["every-car", "steam"]}), "km", "/built_as/patterns/1 no pattern \"steam\""),
+        (
+            json!({"answers": {"thing": "car"}, "patterns": ["every-car", "steam"]}),
+            "km",
+            "/built_as/patterns/1 no pattern \"steam\"",
+        ),
     ] {
         let told = refused(answers.clone(), clock);
         assert!(told.contains(says), "{answers}: {told}");
@@ -257,7 +537,8 @@ fn what_a_sheet_says_itself_stays_and_what_patterns_gave_follows_the_answers() {
     point.name = "Clutch, as we know it".to_owned();
     own.points.push(point);
     own.adjusts = serde_json::from_value(json!([{"part": "radiator", "life":
-        [{"source": "practice", "says": {"form": "between", "from": 60000, "to": 90000}}]}])).unwrap();
+        [{"source": "practice", "says": {"form": "between", "from": 60000, "to": 90000}}]}]))
+    .unwrap();
     let a = table();
     let c = typical(&own, 8, 120e3, 15e3, 6000.0);
     let judged = lean(&c, std::slice::from_ref(&own));

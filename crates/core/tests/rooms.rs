@@ -9,11 +9,12 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Folders of the core, lowest first.
-const CORE: [&str; 13] = [
+const CORE: [&str; 14] = [
     "base",
     "documents",
     "patterns",
     "reading",
+    "talk",
     "validation",
     "reliability",
     "evidence",

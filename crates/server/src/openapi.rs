@@ -9,8 +9,8 @@ use utoipa::openapi::{ContentBuilder, Ref, Response, ResponseBuilder};
 use utoipa::{Modify, OpenApi};
 
 use crate::routes::{
-    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers, reports,
-    scan, service,
+    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers,
+    reports, scan, service,
 };
 
 /// The OpenAPI document.

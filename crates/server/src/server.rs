@@ -18,8 +18,8 @@ use crate::line::{remember, watch};
 use crate::openapi::{methods, openapi_document};
 use crate::problem::Problem;
 use crate::routes::{
-    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers, reports,
-    scan, service,
+    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers,
+    reports, scan, service,
 };
 use crate::scan_session::Adapters;
 

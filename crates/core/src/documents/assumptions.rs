@@ -357,6 +357,16 @@ assumptions! {
     coming_shows_less = 3.0, Judgement;
     /// Kilometres that an engine hour stands for, where a word is meant in kilometres.
     km_an_hour = 50.0, CommonPractice;
+    /// Share of failures that end an engine of which something sellable is left, where nobody has said.
+    survives_half = 0.5, Judgement;
+    /// What putting right a point costs where nobody has said, in hours of an independent workshop.
+    unsaid_job_hours = 5.0, Judgement;
+    /// What scheduled work costs where nobody has said, in hours of an independent workshop.
+    unsaid_work_hours = 1.5, Judgement;
+    /// What is tried first costs, where nobody has said, in hours of an independent workshop.
+    first_try_hours = 1.5, Judgement;
+    /// Chance that what is tried first suffices, where nobody has said.
+    first_try_suffices = 0.4, Judgement;
     /// What a middling car or van has run, where nobody has said, in km.
     middling_km = 110_000.0, Judgement;
     /// What a middling motorcycle has run, in km.

@@ -45,6 +45,10 @@ pub struct Citation {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(max_length = 400)]
     pub link: Option<String>,
+    /// The line as it was said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(max_length = 400)]
+    pub line: Option<String>,
 }
 
 /// What one source says of how many have the fault in them.

@@ -12,11 +12,11 @@ use utoipa::ToSchema;
 
 use crate::base::units::{Probability, UsageClock};
 use crate::documents::applies::{Applies, Window};
+use crate::documents::built_as::{BuiltAs, PatternUse};
 use crate::documents::check::Check;
 use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
-use crate::documents::pattern::{BuiltAs, PatternUse};
 use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The format mark of a family sheet.

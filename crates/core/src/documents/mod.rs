@@ -3,6 +3,7 @@
 pub mod applicability;
 pub mod applies;
 pub mod assumptions;
+pub mod built_as;
 pub mod buyer;
 mod buyer_table;
 pub mod candidate;

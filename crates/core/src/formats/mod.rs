@@ -9,4 +9,5 @@ pub mod scan_table;
 pub mod schema;
 pub mod table_reader;
 pub mod tables;
+pub mod talk_tables;
 pub mod upgrade;

@@ -6,14 +6,14 @@ use crate::base::fault::Fault;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::family::Family;
 use crate::documents::pattern::Pattern;
-use crate::formats::documents::read_shape;
 use crate::patterns::compose::composed_of;
 use crate::patterns::library::Library;
 
-const QUESTIONS: &str = include_str!("patterns/questions.json");
+/// The questions, as text.
+pub const QUESTIONS: &str = include_str!("patterns/questions.json");
 
-/// Every pattern, the general ones first.
-const PATTERNS: [&str; 69] = [
+/// Every pattern as text, the general ones first.
+pub const PATTERNS: [&str; 69] = [
     include_str!("patterns/every-car.json"),
     include_str!("patterns/every-engine.json"),
     include_str!("patterns/every-motorcycle.json"),
@@ -94,15 +94,6 @@ pub fn library() -> &'static Library {
         let patterns = PATTERNS.iter().filter_map(|text| serde_json::from_str::<Pattern>(text).ok()).collect();
         Library { questions: serde_json::from_str(QUESTIONS).unwrap_or_default(), patterns }
     })
-}
-
-/// The library, each file held to its schema.
-///
-/// # Errors
-/// What is wrong with a file.
-pub fn checked() -> Result<Library, Vec<Fault>> {
-    let patterns: Result<Vec<Pattern>, Vec<Fault>> = PATTERNS.iter().map(|text| read_shape(text)).collect();
-    Ok(Library { questions: read_shape(QUESTIONS)?, patterns: patterns? })
 }
 
 /// A sheet with what patterns know written out, where it says how it is built and nothing is written out yet.

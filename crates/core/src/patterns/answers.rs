@@ -180,9 +180,8 @@ impl<'a> Known<'a> {
         let setting = self.library.patterns.iter().flat_map(|p| &p.facts).find(|f| f.id == id);
         let Some(setting) = setting else { return Some(format!("\"{id}\" is neither a question nor a setting")) };
         let known: Vec<&str> = setting.values.iter().map(|v| v.id.as_str()).collect();
-        (!known.contains(&answer)).then(|| {
-            format!("\"{answer}\" is no answer to \"{}\": one of {}", setting.label, known.join(", "))
-        })
+        (!known.contains(&answer))
+            .then(|| format!("\"{answer}\" is no answer to \"{}\": one of {}", setting.label, known.join(", ")))
     }
 
     /// The answer that rules conditions out, in words.

@@ -9,10 +9,11 @@ use std::collections::{BTreeMap, BTreeSet};
 use crate::base::fault::Fault;
 use crate::documents::applies::{Applies, Condition};
 use crate::documents::assumptions::Assumptions;
+use crate::documents::built_as::PatternUse;
 use crate::documents::check::Link;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Fact, FactValue, Family};
-use crate::documents::pattern::{Pattern, PatternUse, Scale};
+use crate::documents::pattern::{Pattern, Scale};
 use crate::patterns::answers::{Facts, Known};
 use crate::patterns::library::{Library, THING};
 use crate::patterns::scaled::scaled;
@@ -60,9 +61,10 @@ pub fn composed_of(sheet: Family, library: &Library, a: &Assumptions) -> Result<
         if !given(&out, &tell.point) {
             continue;
         }
-        let wanted = out.checks.iter().position(|c| {
-            c.action.as_ref() == Some(&tell.action) && out.from_pattern("checks", &c.id).is_some()
-        });
+        let wanted = out
+            .checks
+            .iter()
+            .position(|c| c.action.as_ref() == Some(&tell.action) && out.from_pattern("checks", &c.id).is_some());
         let Some(check) = wanted.map(|i| &mut out.checks[i]) else { continue };
         if check.links.iter().any(|l| l.point == tell.point) {
             continue;
@@ -120,10 +122,8 @@ pub fn without_patterns(mut sheet: Family) -> Family {
         });
     }
     sheet.patterns.retain(|p| !p.gives.is_empty());
-    let given: BTreeSet<String> = given
-        .into_iter()
-        .filter(|g| !sheet.patterns.iter().any(|p| p.gives.contains(g)))
-        .collect();
+    let given: BTreeSet<String> =
+        given.into_iter().filter(|g| !sheet.patterns.iter().any(|p| p.gives.contains(g))).collect();
     let own = |list: &str, id: &str| !given.contains(&format!("{list}/{id}"));
     sheet.points.retain(|x| own("points", &x.id));
     sheet.checks.retain(|x| own("checks", &x.id));

@@ -11,10 +11,11 @@ use crate::base::budget::Budget;
 use crate::base::fault::Fault;
 use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
 use crate::documents::assumptions::Assumptions;
+use crate::documents::built_as::BuiltAs;
 use crate::documents::buyer::{Buyer, Plan};
 use crate::documents::candidate::{Candidate, FamilyRef};
 use crate::documents::family::{Family, FamilyFormat};
-use crate::documents::pattern::{BuiltAs, Question};
+use crate::documents::pattern::Question;
 use crate::inference::context::{AssessError, with_context};
 use crate::money::expected_bill::expected_bill;
 use crate::patterns::answers::Known;
@@ -186,12 +187,7 @@ pub fn built_view(
     if !question.answers.contains_key(THING) {
         // What kind of thing it is comes first; nothing can be said before.
         open.retain(|q| q.id == THING);
-        let (usage, built) = (Usage { value: 0.0, unit: UsageUnit::Km }, today);
-        let none = (None, None, None);
-        return Ok(BuiltView {
-            settled, open, patterns: Vec::new(), points: 0, checks: 0, bill: none.0, a_year: none.1, doubt: none.2,
-            usage, built,
-        });
+        return Ok(nothing_yet(settled, open, today));
     }
     let sheet_of = |answers: BTreeMap<String, String>| {
         sheet(("built", "As built"), answers, &question.currency, library, a).map_err(AssessError::Faults)
@@ -229,6 +225,22 @@ pub fn built_view(
     })
 }
 
+/// Before anybody has said what kind of thing it is.
+fn nothing_yet(settled: Vec<SettledQuestion>, open: Vec<OpenQuestion>, today: Date) -> BuiltView {
+    BuiltView {
+        settled,
+        open,
+        patterns: Vec::new(),
+        points: 0,
+        checks: 0,
+        bill: None,
+        a_year: None,
+        doubt: None,
+        usage: Usage { value: 0.0, unit: UsageUnit::Km },
+        built: today,
+    }
+}
+
 fn settled(q: &Question, known: &Known<'_>) -> Option<SettledQuestion> {
     let stated = known.answers.get(&q.id);
     let answer = match stated {
@@ -249,11 +261,8 @@ fn settled(q: &Question, known: &Known<'_>) -> Option<SettledQuestion> {
 }
 
 fn open_question(q: &Question, known: &Known<'_>) -> OpenQuestion {
-    let values = known.shares(q).into_iter().map(|(v, share)| OpenAnswer {
-        id: v.id.clone(),
-        label: v.label.clone(),
-        share,
-    });
+    let values =
+        known.shares(q).into_iter().map(|(v, share)| OpenAnswer { id: v.id.clone(), label: v.label.clone(), share });
     OpenQuestion {
         id: q.id.clone(),
         label: q.label.clone(),

@@ -78,7 +78,7 @@ pub fn read(text: &str, families: &[Family], library: &Library, today: Date) -> 
     take_built(&mut words, &mut out, today);
     let clock = out.usage.map(|u| if u.unit == UsageUnit::Hours { UsageClock::Hours } else { UsageClock::Km });
     out.built_as = answers_in(&text, clock, library);
-    out.families = families_of(&text, families);
+    out.families = families_of(&text, families, library);
     out.named = named(&text, families, &out.families);
     out.rest = rest(&words);
     out

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::documents::family::Family;
+use crate::patterns::library::Library;
 
 /// Something that an advert names.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -43,10 +44,16 @@ fn words_of(text: &str) -> BTreeSet<String> {
 }
 
 /// Families of which the text has a word that no other family's name has.
-pub fn families_of(text: &str, families: &[Family]) -> Vec<String> {
+///
+/// Words that only say how a thing is built ("estate", "automatic") tell no family.
+pub fn families_of(text: &str, families: &[Family], library: &Library) -> Vec<String> {
     let said = words_of(text);
+    let values = library.questions.questions.iter().flat_map(|q| &q.values);
+    let built: BTreeSet<String> =
+        values.flat_map(|v| v.words.iter().chain([&v.label])).flat_map(|w| words_of(w)).collect();
+    let words = |f: &Family| telling(&f.name).into_iter().filter(|w| !built.contains(w)).collect();
     let own: Vec<(&Family, Vec<String>)> =
-        families.iter().filter(|f| !f.kind.is_base()).map(|f| (f, telling(&f.name))).collect();
+        families.iter().filter(|f| !f.kind.is_base()).map(|f| (f, words(f))).collect();
     let alone = |word: &String| own.iter().filter(|(_, words)| words.contains(word)).count() == 1;
     own.iter()
         .filter(|(_, words)| words.iter().any(|w| alone(w) && said.contains(w)))

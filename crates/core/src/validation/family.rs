@@ -130,8 +130,7 @@ fn adjustment(out: &mut Faults, f: &Family, x: &Adjustment, at: &str) {
     applies(out, f, &x.applies, &format!("{at}/applies"));
     price(out, x.price, &format!("{at}/price"));
     claims(out, f, &x.share, &x.life, at);
-    let own =
-        f.points.iter().any(|p| p.part.as_ref() == Some(&x.part) && f.from_pattern("points", &p.id).is_none());
+    let own = f.points.iter().any(|p| p.part.as_ref() == Some(&x.part) && f.from_pattern("points", &p.id).is_none());
     out.unless(!own, format!("{at}/part"), format!("this sheet has a point of its own for \"{}\"", x.part));
     let twice = f.adjusts.iter().filter(|y| y.part == x.part && y.applies == x.applies).count() > 1;
     out.unless(!twice, format!("{at}/part"), format!("\"{}\" is adjusted twice", x.part));

@@ -107,18 +107,14 @@ pub struct ChangedBuilt {
 #[utoipa::path(tag = "families", request_body = NewBuilt,
     responses((status = 201, body = FamilyHead), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/families/built")]
-pub async fn make_built(
-    store: web::Data<Store>,
-    Document(new): Document<NewBuilt>,
-) -> Result<HttpResponse, Problem> {
+pub async fn make_built(store: web::Data<Store>, Document(new): Document<NewBuilt>) -> Result<HttpResponse, Problem> {
     let name = new.name.trim();
     if name.is_empty() {
         return Err(Problem::fault("/name", "give it a name to know it by"));
     }
     let taken: Vec<String> = store.families().await?.into_iter().map(|f| f.id).collect();
     let id = id_of(name, &taken);
-    let family =
-        sheet((&id, name), new.answers, &new.currency, library(), &table()).map_err(Problem::faulty)?;
+    let family = sheet((&id, name), new.answers, &new.currency, library(), &table()).map_err(Problem::faulty)?;
     store.put_family(&sound(family)?).await?;
     Ok(HttpResponse::Created().json(FamilyHead::from(store.family(&id, None).await?)))
 }

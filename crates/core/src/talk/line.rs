@@ -1,0 +1,404 @@
+//! One line of talk, read.
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::documents::claim::{LifeClock, LifeForm, ShareForm};
+use crate::documents::words::Telling;
+use crate::talk::grammar::{Counts, Quantity, Tagged};
+use crate::talk::reader::Reader;
+use crate::talk::said::{Chip, ChipKind, LifeSaid, Said, SignSaid, Voice, price_of, price_says};
+use crate::talk::says::{SHARES, life_form, life_says, share_says};
+use crate::talk::tables::Vocabulary;
+use crate::talk::tokens::figure_of;
+
+/// The longest line that is read, in characters; what is longer is kept as a note.
+pub const LONGEST: usize = 600;
+
+/// What one is asked where a line leaves something open that is worth most.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum TalkQuestion {
+    /// Which part it is about.
+    WhichPart,
+    /// How many have it.
+    HowMany,
+    /// When it comes.
+    When,
+    /// What it costs.
+    WhatCost,
+    /// Two figures contradict each other: which holds.
+    WhichHolds,
+}
+
+/// A line, and what became of it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LineReading {
+    /// As typed.
+    pub text: String,
+    /// Where it stands: the time at its head, a page.
+    pub place: Option<String>,
+    /// What was understood, stretch by stretch, in the order of the line.
+    pub chips: Vec<Chip>,
+    /// What it says; none where it is kept as a note.
+    pub said: Option<Said>,
+    /// The one question worth asking; none where nothing is open.
+    pub question: Option<TalkQuestion>,
+}
+
+/// Reads a line. `before` is the part that the line before was about: "it" means that.
+#[must_use]
+pub fn read_line(text: &str, before: Option<&Said>, voice: Voice, vocabulary: &Vocabulary) -> LineReading {
+    let note =
+        |text: &str| LineReading { text: text.to_owned(), place: None, chips: Vec::new(), said: None, question: None };
+    if text.chars().count() > LONGEST || text.contains(['<', '>', '{', '}']) {
+        return note(text);
+    }
+    let mut reader = Reader {
+        t: Tagged::of(text, vocabulary),
+        said: Said::default(),
+        chips: Vec::new(),
+        voice,
+        priced: false,
+        from_at: None,
+    };
+    if reader.tells_a_story() {
+        return note(text);
+    }
+    reader.read(before);
+    reader.finished(text)
+}
+
+impl Reader<'_> {
+    /// Somebody's own vehicle is an anecdote, not a claim on the family.
+    fn tells_a_story(&self) -> bool {
+        (0..self.t.tags.len()).any(|i| self.t.is(i, "story"))
+    }
+
+    fn read(&mut self, before: Option<&Said>) {
+        self.source();
+        self.builds();
+        self.serials();
+        self.along();
+        self.routes();
+        self.with_it();
+        self.subject(before);
+        self.intervals();
+        self.lives();
+        self.shares();
+        self.signs();
+        self.prices();
+        self.marks();
+        self.advice();
+        self.revised();
+        self.unknown_part();
+    }
+
+    /// Who says it.
+    fn source(&mut self) {
+        const WHO: [&str; 5] = ["source_workshop", "source_owners", "source_forum", "source_maker", "source_inspector"];
+        for i in 0..self.t.tags.len() {
+            let Some(who) = self.t.kind_of(i, &WHO) else { continue };
+            let said_by = self.t.before(i).filter(|b| self.t.is(*b, "says"));
+            let alone = self.t.before(i).is_none() && self.t.after(i).is_none_or(|a| self.t.tags[a].text == ":");
+            let says = self.t.after(i).filter(|a| self.t.is(*a, "says") && self.t.before(i).is_none());
+            let (from, to) = match (said_by, says) {
+                (Some(b), _) => (b, i),
+                (None, Some(a)) => (i, a),
+                _ if alone => (i, i),
+                _ => continue,
+            };
+            let id = who.strip_prefix("source_").unwrap_or(who);
+            self.said.source = Some(if id == "forum" { "forums" } else { id }.to_owned());
+            self.chip(ChipKind::Source, from, to, id);
+            return;
+        }
+    }
+
+    /// The part that the line is about: the first that nothing else took.
+    fn subject(&mut self, before: Option<&Said>) {
+        let found = (0..self.t.tags.len()).find(|i| !self.t.tags[*i].taken && self.t.part(*i).is_some());
+        if self.names_another(found) {
+            return;
+        }
+        if let Some(i) = found {
+            let part = self.t.part(i).map(|p| self.t.vocabulary.parts[p].clone());
+            self.said.name = Some(self.t.typed(i, i));
+            self.said.known = true;
+            let says = part.clone().unwrap_or_default();
+            self.said.part = part;
+            self.chip(ChipKind::Part, i, i, says);
+            return;
+        }
+        let Some(before) = before.filter(|b| b.part.is_some()) else { return };
+        // A way, a neighbour, something taken along: of the part of the line before.
+        if !self.said.routes.is_empty() || !self.said.with_it.is_empty() || !self.said.takes_along.is_empty() {
+            (self.said.part, self.said.name, self.said.known) =
+                (before.part.clone(), before.name.clone(), before.known);
+            return;
+        }
+        // "it", "the same".
+        let it = (0..self.t.tags.len()).find(|i| self.t.is(*i, "it"));
+        if let Some(i) = it.filter(|i| *i < 4) {
+            (self.said.part, self.said.name, self.said.known) =
+                (before.part.clone(), before.name.clone(), before.known);
+            let says = before.part.clone().unwrap_or_default();
+            self.chip(ChipKind::Part, i, i, says);
+        }
+    }
+
+    /// Whether what stands before a colon has more unknown words than the part that is known in it: another part.
+    fn names_another(&self, found: Option<usize>) -> bool {
+        let colon = (0..self.t.tags.len()).find(|i| self.t.tags[*i].text == ":");
+        let (Some(found), Some(colon)) = (found, colon) else { return false };
+        let known = self.t.tags[found].text.split(' ').count();
+        let unknown = (0..colon).filter(|i| {
+            let t = &self.t.tags[*i];
+            t.meanings.is_empty() && t.quantity.is_none() && t.text.chars().count() > 2 && !t.taken && !self.t.fills(*i)
+        });
+        found < colon && unknown.count() >= known
+    }
+
+    /// When it comes.
+    fn lives(&mut self) {
+        const FORMS: [&str; 5] = ["rarely_beyond", "at_least", "between", "from_about", "about"];
+        for i in 0..self.t.tags.len() {
+            let Some(q) = self.t.tags[i].quantity.filter(|_| !self.t.tags[i].taken) else { continue };
+            let before = self.t.before(i).filter(|b| !self.t.tags[*b].taken);
+            let by = before.is_none()
+                && i.checked_sub(1).is_some_and(|b| self.t.tags[b].text == "by" && !self.t.tags[b].taken)
+                || before.is_some_and(|b| self.t.tags[b].text == "by");
+            let each = before.is_some_and(|b| self.t.is(b, "every"));
+            let form = match before.and_then(|b| self.t.kind_of(b, &FORMS)) {
+                None if by => Some("rarely_beyond"),
+                None if each => Some("about"),
+                form => form,
+            };
+            let said_unit =
+                matches!(q.unit, Counts::Km | Counts::Miles | Counts::Hours | Counts::Years | Counts::Months);
+            let labour = q.unit == Counts::Hours
+                && (!self.voice.hours || self.t.after(i).is_some_and(|a| self.t.is(a, "labour")));
+            if labour || self.is_price(i, q, form) {
+                continue;
+            }
+            // A bare figure counts only beside a part that is known, or behind a colon.
+            let placed = self.said.known || self.t.tags[..i].iter().any(|t| t.text == ":");
+            if !said_unit && (form.is_none() || !placed) && q.unit != Counts::Thousands {
+                continue;
+            }
+            let Some((clock, low)) = self.on_clock(q.low, q.unit) else { continue };
+            let high = q.high.and_then(|h| self.on_clock(h, q.unit)).map(|h| h.1);
+            let Some(says) = life_form(form, low, high) else { continue };
+            // Thirty years of use, two million kilometres: no claim on a part goes beyond.
+            let (least, most) = match (clock, self.voice.hours) {
+                (LifeClock::Age, _) => (0.2, 40.0),
+                (_, true) => (20.0, 60_000.0),
+                _ => (500.0, 1_000_000.0),
+            };
+            if low < least || high.unwrap_or(low) > most {
+                continue;
+            }
+            let from = before.filter(|b| form.is_some() && !self.t.tags[*b].taken).unwrap_or(i);
+            let says_text = life_says(&says, clock, self.voice.hours);
+            self.said.life.push(LifeSaid { clock, says });
+            self.chip(ChipKind::Claim, from, i, says_text);
+        }
+    }
+
+    /// Whether a bare figure is a price rather than a life.
+    fn is_price(&self, at: usize, q: Quantity, form: Option<&str>) -> bool {
+        let asked = self.t.before(at).is_some_and(|b| {
+            self.t.is(b, "cost") || self.t.before(b).is_some_and(|c| self.t.is(c, "cost") && self.t.is(b, "about"))
+        });
+        if q.unit == Counts::Money || asked {
+            return true;
+        }
+        // "about 400" after a life was said, or too far for one.
+        q.unit == Counts::Nothing
+            && form == Some("about")
+            && (!self.said.life.is_empty() || self.said.interval.is_some() || q.low > 400.0)
+    }
+
+    /// How many have it.
+    fn shares(&mut self) {
+        if let Some((from, to, says)) = self.counted_share() {
+            self.said.share = Some(says);
+            self.chip(ChipKind::Share, from, to, share_says(says));
+            return;
+        }
+        for i in 0..self.t.tags.len() {
+            if self.t.tags[i].taken {
+                continue;
+            }
+            let Some((_, word)) = SHARES.iter().find(|(kind, _)| self.t.is(i, kind)) else { continue };
+            let says = ShareForm::Word { word: *word };
+            self.said.share = Some(says);
+            self.chip(ChipKind::Share, i, i, share_says(says));
+            return;
+        }
+    }
+
+    /// A share in figures: "one in eight", "12 %", "half of them".
+    fn counted_share(&self) -> Option<(usize, usize, ShareForm)> {
+        let tags = &self.t.tags;
+        let value = |i: usize| {
+            let t = tags.get(i).filter(|t| !t.taken)?;
+            t.quantity.filter(|q| q.high.is_none() && q.unit == Counts::Nothing).map(|q| q.low).or(figure_of(&t.text))
+        };
+        let share = |x: f64| {
+            let share = crate::base::units::Probability::try_from((x * 1e6).round() / 1e6).ok()?;
+            (x > 0.0).then_some(ShareForm::Share { share })
+        };
+        for i in 0..tags.len() {
+            if let (Some(k), Some(n)) = (value(i), value(i + 2))
+                && matches!(tags[i + 1].text.as_str(), "in" | "of" | "/")
+                && n > 1.0
+                && k < n
+                && (tags[i + 1].text != "/" || n <= 100.0)
+            {
+                let form = if (k - 1.0).abs() < 1e-9 { Some(ShareForm::OneIn { n }) } else { share(k / n) };
+                return form.map(|f| (i, i + 2, f));
+            }
+            let percent = tags[i].quantity.filter(|q| q.unit == Counts::Percent && !tags[i].taken);
+            if let Some(q) = percent.filter(|q| q.low <= 100.0) {
+                let middle = q.high.map_or(q.low, |h| f64::midpoint(q.low, h));
+                return share(middle / 100.0).map(|f| (i, i, f));
+            }
+            let part = match tags[i].text.as_str() {
+                "half" => Some(0.5),
+                "third" | "thirds" => Some(1.0 / 3.0),
+                "quarter" | "quarters" => Some(0.25),
+                "tenth" => Some(0.1),
+                "fifth" if tags.get(i + 1).is_some_and(|t| t.text == "of") => Some(0.2),
+                _ => None,
+            };
+            if let Some(part) = part.filter(|_| !tags[i].taken) {
+                let times = i.checked_sub(1).and_then(value).filter(|k| *k <= 4.0);
+                let from = if times.is_some() { i - 1 } else { i };
+                return share((part * times.unwrap_or(1.0)).min(1.0)).map(|f| (from, i, f));
+            }
+        }
+        None
+    }
+
+    /// How one notices.
+    fn signs(&mut self) {
+        const TELLING: [(&str, Telling); 4] =
+            [("is", Telling::Is), ("sure", Telling::Sure), ("hint", Telling::Hint), ("clear", Telling::Clear)];
+        let telling =
+            (0..self.t.tags.len()).find_map(|i| TELLING.iter().find(|(kind, _)| self.t.is(i, kind)).map(|x| (i, x.1)));
+        let place = (0..self.t.tags.len()).filter(|i| !self.t.tags[*i].taken).find_map(|i| Some((i, self.t.place(i)?)));
+        let mut any = false;
+        for i in 0..self.t.tags.len() {
+            let Some(sign) = self.t.sign(i).filter(|_| !self.t.tags[i].taken && self.said.signs.len() < 4) else {
+                continue;
+            };
+            let words = &self.t.vocabulary.signs[sign];
+            let phase = place.map_or(words.phase, |(_, p)| self.t.vocabulary.places[p]);
+            let says = telling.map_or(Telling::Clear, |t| t.1);
+            let label = words.label.clone();
+            if self.said.signs.iter().all(|s| s.label != label) {
+                self.said.signs.push(SignSaid { label: label.clone(), phase, says });
+                self.chip(ChipKind::Sign, i, i, label);
+                any = true;
+            }
+        }
+        if any {
+            for (i, _) in telling.iter().map(|t| (t.0, ())).chain(place.iter().map(|p| (p.0, ()))) {
+                self.t.tags[i].taken = true;
+            }
+        }
+    }
+
+    /// What it costs, and the hours it takes.
+    fn prices(&mut self) {
+        for i in 0..self.t.tags.len() {
+            let Some(q) = self.t.tags[i].quantity.filter(|_| !self.t.tags[i].taken) else { continue };
+            let before = self.t.before(i);
+            let about = before.filter(|b| self.t.is(*b, "about") && !self.t.tags[*b].taken);
+            let cost = about.map_or(before, |b| self.t.before(b)).filter(|b| self.t.is(*b, "cost"));
+            let labour = self.t.after(i).filter(|a| self.t.is(*a, "labour"));
+            if q.unit == Counts::Hours && (!self.voice.hours || labour.is_some()) && q.low <= 200.0 {
+                self.said.hours = Some([q.low, q.high.unwrap_or(q.low)]);
+                let says = format!("{} h of work", q.low);
+                self.chip(ChipKind::Hours, i, labour.unwrap_or(i), says);
+                continue;
+            }
+            let bare = q.unit == Counts::Nothing && self.said.part.is_some() && (15.0..=60_000.0).contains(&q.low);
+            let thousands = q.unit == Counts::Thousands && cost.is_some();
+            if (q.unit == Counts::Money || bare || thousands)
+                && (self.said.price.is_none() || cost.is_some() && !self.priced)
+            {
+                self.said.price = price_of(q.low, q.high);
+                self.priced = cost.is_some() || q.unit == Counts::Money;
+                let says = self.said.price.map(price_says).unwrap_or_default();
+                self.chip(ChipKind::Price, cost.or(about).unwrap_or(i), i, says);
+            }
+        }
+    }
+
+    /// The reading, or a note where too much of the line was not understood.
+    fn finished(mut self, text: &str) -> LineReading {
+        self.chips.sort_by_key(|c| (c.from, c.to));
+        let said = self.said.says_something() && !self.is_prose();
+        let contradicts = said && contradicts(&self.said.life);
+        let question = if contradicts {
+            Some(TalkQuestion::WhichHolds)
+        } else if said {
+            question(&self.said)
+        } else {
+            let claims = !self.said.life.is_empty() || self.said.share.is_some();
+            (self.said.part.is_none() && claims && !self.is_prose()).then_some(TalkQuestion::WhichPart)
+        };
+        // Without a statement nothing of it is placed: no chip promises what is not kept.
+        let chips = if said || question.is_some() { self.chips } else { Vec::new() };
+        let said = (said && !contradicts).then_some(self.said);
+        LineReading { text: text.to_owned(), place: None, chips, said, question }
+    }
+
+    /// Whether more of it was left than understood.
+    fn is_prose(&self) -> bool {
+        let words = (0..self.t.tags.len()).filter(|i| !self.t.fills(*i));
+        let (mut left, mut taken) = (0usize, 0usize);
+        for i in words {
+            let t = &self.t.tags[i];
+            if t.taken {
+                taken += 1;
+            } else if t.meanings.is_empty() {
+                left += 1;
+            }
+        }
+        left > 3 && left > taken
+    }
+}
+
+/// Two figures of one clock that cannot both hold: from 200, rarely past 100.
+fn contradicts(life: &[LifeSaid]) -> bool {
+    let at = |l: &LifeSaid| match l.says {
+        LifeForm::FromAbout { at } | LifeForm::AtLeast { at } => Some((at, true)),
+        LifeForm::RarelyBeyond { at } => Some((at, false)),
+        _ => None,
+    };
+    life.iter().any(|x| {
+        life.iter().any(|y| match (at(x), at(y)) {
+            (Some((least, true)), Some((most, false))) => x.clock == y.clock && least >= most,
+            _ => false,
+        })
+    })
+}
+
+/// What is worth asking: share first, then when, then what it costs; a part that a pattern knows needs none.
+fn question(said: &Said) -> Option<TalkQuestion> {
+    if said.part.is_none() || said.known {
+        return None;
+    }
+    if said.life.is_empty() && said.interval.is_none() {
+        Some(TalkQuestion::When)
+    } else if said.share.is_none() && said.interval.is_none() {
+        Some(TalkQuestion::HowMany)
+    } else if said.price.is_none() && said.hours.is_none() {
+        Some(TalkQuestion::WhatCost)
+    } else {
+        None
+    }
+}

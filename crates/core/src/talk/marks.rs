@@ -1,0 +1,115 @@
+//! What a line says beside figures: marks, advice, praise, rules, and parts that no table knows.
+
+use crate::documents::family::AdviceKind;
+use crate::documents::words::{LivedWith, NoticeLength};
+use crate::talk::reader::Reader;
+use crate::talk::said::{Chip, ChipKind};
+use crate::talk::says::short_name;
+
+impl Reader<'_> {
+    /// Marks: lived with, notice, that it ends the engine, upgrades, campaigns.
+    pub(super) fn marks(&mut self) {
+        use LivedWith as L;
+        use NoticeLength as N;
+        const LIVED: [(&str, LivedWith); 6] = [
+            ("lived_at_once", L::AtOnce),
+            ("lived_days", L::Days),
+            ("lived_weeks", L::Weeks),
+            ("lived_months", L::Months),
+            ("lived_a_year", L::AYear),
+            ("lived_for_years", L::ForYears),
+        ];
+        const NOTICE: [(&str, NoticeLength); 4] = [
+            ("notice_none", N::None),
+            ("notice_short", N::Short),
+            ("notice_long", N::Long),
+            ("notice_years", N::Years),
+        ];
+        for i in 0..self.t.tags.len() {
+            if self.t.tags[i].taken {
+                continue;
+            }
+            let words = self.t.tags[i].text.clone();
+            if let Some((_, l)) = LIVED.iter().find(|(k, _)| self.t.is(i, k)) {
+                self.said.lived_with = Some(*l);
+                self.chip(ChipKind::LivedWith, i, i, words);
+            } else if let Some((_, n)) = NOTICE.iter().find(|(k, _)| self.t.is(i, k)) {
+                self.said.notice = Some(*n);
+                self.chip(ChipKind::Notice, i, i, words);
+            } else if self.t.is(i, "ends_engine") {
+                self.said.ends_engine = true;
+                self.chip(ChipKind::EndsEngine, i, i, words);
+            } else if self.t.is(i, "upgrade") && (0..self.t.tags.len()).any(|k| self.t.is(k, "cures")) {
+                self.said.upgrade = true;
+                self.chip(ChipKind::Upgrade, i, i, words);
+            } else if self.t.is(i, "recall") {
+                self.said.campaign = true;
+                self.chip(ChipKind::Campaign, i, i, words);
+            }
+        }
+    }
+
+    /// Which to buy, what is said to its credit, and how to treat it.
+    pub(super) fn advice(&mut self) {
+        let Some(first) = (0..self.t.tags.len()).find(|i| !self.t.fills(*i)) else { return };
+        let kinds = [("avoid", AdviceKind::Avoid), ("only_if", AdviceKind::OnlyIf), ("prefer", AdviceKind::Prefer)];
+        if let Some((_, kind)) = kinds.iter().find(|(k, _)| self.t.is(first, k)) {
+            self.said.advice = Some(*kind);
+            let says = self.t.tags[first].text.clone();
+            self.chip(ChipKind::Advice, first, first, says);
+            return;
+        }
+        let praise = (0..self.t.tags.len()).find(|i| self.t.is(*i, "praise"));
+        if let Some(i) = praise.filter(|_| self.said.part.is_some() && self.said.share.is_none()) {
+            self.said.advice = Some(AdviceKind::Praise);
+            let says = self.t.tags[i].text.clone();
+            self.chip(ChipKind::Praise, i, i, says);
+            return;
+        }
+        let claims = !self.said.life.is_empty() || self.said.share.is_some() || self.said.price.is_some();
+        if self.t.is(first, "never") && !claims && self.said.interval.is_none() && self.t.tags.len() > 2 {
+            self.said.care_rule = true;
+            let last = self.t.tags.len() - 1;
+            let says = self.t.typed(first, last);
+            self.chips.push(Chip {
+                kind: ChipKind::CareRule,
+                from: self.t.tags[first].from,
+                to: self.t.tags[last].to,
+                says,
+            });
+            self.t.tags.iter_mut().for_each(|t| t.taken = true);
+            self.chips.retain(|c| c.kind != ChipKind::Part);
+            (self.said.part, self.said.name) = (None, None);
+        }
+    }
+
+    /// A part that no table knows, where the line says something of it: what stands before the first claim.
+    pub(super) fn unknown_part(&mut self) {
+        let claims = !self.said.life.is_empty() || self.said.share.is_some();
+        if self.said.part.is_some() || !claims || self.said.advice.is_some() {
+            return;
+        }
+        let first = (0..self.t.tags.len()).find(|i| self.t.tags[*i].taken || self.t.tags[*i].text == ":");
+        let Some(end) = first.filter(|f| *f > 0) else { return };
+        let words: Vec<usize> = (0..end)
+            .filter(|i| self.t.tags[*i].text.starts_with(|c: char| c.is_alphabetic()) && !self.t.fills(*i))
+            .collect();
+        let colon = self.t.tags[end].text == ":";
+        let (Some(from), Some(to)) = (words.first(), words.last()) else { return };
+        // A few words and a colon, or two at most: a name. Anything longer is prose.
+        if words.len() > if colon { 4 } else { 2 } || self.t.tags[*from].text.chars().count() < 3 {
+            return;
+        }
+        let rest = (end..self.t.tags.len()).filter(|i| {
+            let t = &self.t.tags[*i];
+            !t.taken && t.meanings.is_empty() && t.quantity.is_none() && !self.t.fills(*i)
+        });
+        if rest.count() > if colon { 3 } else { 1 } {
+            return;
+        }
+        let name = self.t.typed(*from, *to);
+        self.said.part = Some(short_name(&name));
+        self.said.name = Some(name.clone());
+        self.chip(ChipKind::Part, *from, *to, name);
+    }
+}

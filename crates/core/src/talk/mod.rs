@@ -1,0 +1,19 @@
+//! Talk: what people say of failure points, read into what a sheet holds.
+//!
+//! Deterministic, without a model or a network: tables of words, a forgiving grammar, and nothing placed that was not
+//! said. docs/TALK.md says what is understood.
+
+pub mod apply;
+mod grammar;
+pub mod line;
+mod marks;
+pub mod page;
+mod reader;
+pub mod said;
+mod says;
+mod tables;
+mod tokens;
+mod usual;
+mod write;
+
+pub use tables::{Parts, Tables, Vocabulary, Words};

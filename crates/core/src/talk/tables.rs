@@ -1,0 +1,227 @@
+//! The tables of words, and the vocabulary made from them.
+
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+use serde::{Deserialize, Serialize};
+
+use crate::documents::check::Phase;
+use crate::talk::tokens::{Token, root, within};
+
+/// Parts and scheduled work by short name, with what people call them (`ticksage-talk/1`).
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Parts {
+    /// Format and its version.
+    pub format: String,
+    /// Part to its names.
+    pub parts: BTreeMap<String, Vec<String>>,
+    /// Scheduled work to its names.
+    pub work: BTreeMap<String, Vec<String>>,
+}
+
+/// Words by what they mean (`ticksage-talk-words/1`).
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Words {
+    /// Format and its version.
+    pub format: String,
+    /// Meaning to phrases.
+    pub words: BTreeMap<String, Vec<String>>,
+    /// Signs.
+    pub signs: Vec<SignWords>,
+    /// Phase of the walk-round to the phrases that name it.
+    #[serde(rename = "where")]
+    pub places: BTreeMap<Phase, Vec<String>>,
+}
+
+/// A sign, the phrases for it, and when one meets it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SignWords {
+    /// Its name.
+    pub label: String,
+    /// When one usually meets it.
+    pub phase: Phase,
+    /// The phrases.
+    pub words: Vec<String>,
+}
+
+/// Both tables.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Tables {
+    /// Parts.
+    pub parts: Parts,
+    /// Words.
+    pub words: Words,
+}
+
+/// What a phrase stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub(crate) enum Meaning {
+    /// A part, by place in the list.
+    Part(usize),
+    /// Scheduled work.
+    Work(usize),
+    /// A word of a kind.
+    Word(usize),
+    /// A sign.
+    Sign(usize),
+    /// A phase.
+    Place(usize),
+}
+
+#[derive(Debug)]
+struct Phrase {
+    words: Vec<String>,
+    roots: Vec<String>,
+    meaning: Meaning,
+}
+
+/// Phrases found by their first word.
+#[derive(Debug)]
+pub struct Vocabulary {
+    /// Short names of parts.
+    pub(crate) parts: Vec<String>,
+    /// Short names of scheduled work.
+    pub(crate) work: Vec<String>,
+    kinds: Vec<String>,
+    /// Signs.
+    pub(crate) signs: Vec<SignWords>,
+    /// Phases.
+    pub(crate) places: Vec<Phase>,
+    phrases: HashMap<String, Vec<Phrase>>,
+    known: BTreeSet<String>,
+    by_letter: HashMap<char, Vec<String>>,
+    /// Parts that the sheet has: of two that are called alike they are meant.
+    preferred: BTreeSet<usize>,
+}
+
+impl Vocabulary {
+    /// From the tables, and further parts by name (a sheet's own points).
+    #[must_use]
+    pub fn new(tables: &Tables, own: &[(String, String)]) -> Self {
+        let mut out = Self {
+            parts: Vec::new(),
+            work: tables.parts.work.keys().cloned().collect(),
+            kinds: tables.words.words.keys().cloned().collect(),
+            signs: tables.words.signs.clone(),
+            places: tables.words.places.keys().copied().collect(),
+            phrases: HashMap::new(),
+            known: BTreeSet::new(),
+            by_letter: HashMap::new(),
+            preferred: BTreeSet::new(),
+        };
+        for (part, names) in &tables.parts.parts {
+            let meaning = out.part(part);
+            names.iter().for_each(|n| out.add(n, meaning));
+        }
+        for (part, name) in own {
+            let meaning = out.part(part);
+            if let Meaning::Part(i) = meaning {
+                out.preferred.insert(i);
+            }
+            out.add(name, meaning);
+        }
+        for (i, names) in tables.parts.work.values().enumerate() {
+            names.iter().for_each(|n| out.add(n, Meaning::Work(i)));
+        }
+        for (i, phrases) in tables.words.words.values().enumerate() {
+            phrases.iter().for_each(|p| out.add(p, Meaning::Word(i)));
+        }
+        for (i, sign) in tables.words.signs.iter().enumerate() {
+            sign.words.iter().for_each(|p| out.add(p, Meaning::Sign(i)));
+        }
+        for (i, phrases) in tables.words.places.values().enumerate() {
+            phrases.iter().for_each(|p| out.add(p, Meaning::Place(i)));
+        }
+        for word in &out.known {
+            if let Some(first) = word.chars().next().filter(|_| word.chars().count() >= 5) {
+                out.by_letter.entry(first).or_default().push(word.clone());
+            }
+        }
+        out
+    }
+
+    fn part(&mut self, part: &str) -> Meaning {
+        let at = self.parts.iter().position(|p| p == part).unwrap_or_else(|| {
+            self.parts.push(part.to_owned());
+            self.parts.len() - 1
+        });
+        Meaning::Part(at)
+    }
+
+    fn add(&mut self, phrase: &str, meaning: Meaning) {
+        let words: Vec<String> =
+            crate::talk::tokens::tokens(phrase).into_iter().filter(|t| t.text != "-").map(|t| t.text).collect();
+        let Some(first) = words.first() else { return };
+        self.known.extend(words.iter().cloned());
+        let key = root(first).to_owned();
+        let roots = words.iter().map(|w| root(w).to_owned()).collect();
+        self.phrases.entry(key).or_default().push(Phrase { words, roots, meaning });
+    }
+
+    /// Of several parts that are called alike the one that the sheet has.
+    pub(crate) fn part_of(&self, meanings: &[Meaning]) -> Option<usize> {
+        let parts = meanings.iter().filter_map(|m| match m {
+            Meaning::Part(p) => Some(*p),
+            _ => None,
+        });
+        parts.clone().find(|p| self.preferred.contains(p)).or_else(|| parts.clone().next())
+    }
+
+    /// The kind of a word by its place.
+    pub(crate) fn kind(&self, at: usize) -> &str {
+        &self.kinds[at]
+    }
+
+    /// Slips of the keyboard put right: a long word that nobody knows, near to one that is known.
+    pub(crate) fn corrected(&self, tokens: &mut [Token]) {
+        for t in tokens.iter_mut().filter(|t| t.is_word() && t.text.chars().count() >= 5 && t.value.is_none()) {
+            let known = self.known.contains(&t.text) || self.known.contains(root(&t.text));
+            if known || self.phrases.contains_key(root(&t.text)) {
+                continue;
+            }
+            let length = t.text.chars().count();
+            let most = if length >= 9 { 2 } else { 1 };
+            let Some(first) = t.text.chars().next() else { continue };
+            let near = self.by_letter.get(&first).into_iter().flatten();
+            let best = (1..=most).find_map(|slips| {
+                near.clone().find(|w| w.chars().count().abs_diff(length) <= slips && within(&t.text, w, slips))
+            });
+            if let Some(word) = best {
+                t.text.clone_from(word);
+            }
+        }
+    }
+
+    /// Every phrase that begins at a token, the longest first: its meaning and how many tokens it takes.
+    pub(crate) fn at(&self, tokens: &[Token], from: usize) -> Vec<(Meaning, usize)> {
+        let Some(first) = tokens.get(from) else { return Vec::new() };
+        let mut out: Vec<(Meaning, usize)> = Vec::new();
+        for phrase in self.phrases.get(root(&first.text)).into_iter().flatten() {
+            if let Some(took) = matches(phrase, &tokens[from..]) {
+                out.push((phrase.meaning, took));
+            }
+        }
+        out.sort_by(|x, y| y.1.cmp(&x.1).then(x.0.cmp(&y.0)));
+        out
+    }
+}
+
+/// How many tokens a phrase takes where it stands; a hyphen between its words counts for nothing.
+fn matches(phrase: &Phrase, tokens: &[Token]) -> Option<usize> {
+    let mut at = 0;
+    for (k, word) in phrase.words.iter().enumerate() {
+        if k > 0 && tokens.get(at).is_some_and(|t| t.text == "-") {
+            at += 1;
+        }
+        let token = tokens.get(at)?;
+        // Short words must be as they are; longer ones may end otherwise.
+        let same = token.text == *word || (word.chars().count() >= 4 && root(&token.text) == phrase.roots[k]);
+        if !same {
+            return None;
+        }
+        at += 1;
+    }
+    Some(at)
+}
