@@ -222,6 +222,16 @@ fn a_vehicle_without_a_sheet_by_touch() {
 }
 
 #[test]
+fn talk_is_written_into_a_sheet_on_a_laptop() {
+    journey("talk.mjs", &LAPTOP);
+}
+
+#[test]
+fn talk_is_written_into_a_sheet_on_a_phone() {
+    journey("talk.mjs", &PHONE);
+}
+
+#[test]
 fn a_broken_document_is_mended_on_a_laptop() {
     journey("mend.mjs", &LAPTOP);
 }

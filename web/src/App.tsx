@@ -43,6 +43,8 @@ const pages = {
   bill: () => import("./screens/bill/Bill").then((m) => ({ default: m.BillScreen })),
   scan: () => import("./screens/walk/Scan").then((m) => ({ default: m.ScanScreen })),
   verdict: () => import("./screens/verdict/Verdict").then((m) => ({ default: m.Verdict })),
+  sheets: () => import("./screens/sheets/Sheets").then((m) => ({ default: m.Sheets })),
+  sheet: () => import("./screens/sheets/Sheet").then((m) => ({ default: m.Sheet })),
 };
 const NewAdvert = part(pages.newAdvert);
 const EditAdvert = part(pages.editAdvert);
@@ -51,6 +53,8 @@ const Papers = part(pages.papers);
 const BillScreen = part(pages.bill);
 const ScanScreen = part(pages.scan);
 const Verdict = part(pages.verdict);
+const Sheets = part(pages.sheets);
+const Sheet = part(pages.sheet);
 const LATER_MS = 1000;
 
 function later() {
@@ -199,6 +203,8 @@ function Screens() {
       <Route path="/pair" element={<Pair />} />
       <Route path="/shared/:token" element={<Shared />} />
       <Route path="/new" element={<NewAdvert />} />
+      <Route path="/sheets" element={<Sheets />} />
+      <Route path="/sheets/:id" element={<Sheet />} />
       <Route path="/side" element={<SideRoute />} />
       <Route path="/c/:id" element={<Navigate to="road" replace />} />
       <Route path="/c/:id/:screen" element={<CandidateRoute />} />

@@ -5,6 +5,7 @@ mod failure;
 mod files;
 mod lines;
 mod serve;
+mod talk;
 mod verify;
 
 use std::io::{Read, Write};
@@ -162,6 +163,24 @@ enum Command {
         /// The sheets.
         #[arg(required = true)]
         files: Vec<PathBuf>,
+    },
+    /// Read talk, lines of what people say of a family, and print what was understood; with `--sheet` and `--out` write
+    /// it into a sheet.
+    Talk {
+        /// The lines; `-` reads standard input.
+        file: PathBuf,
+        /// The sheet that they are about.
+        #[arg(long)]
+        sheet: Option<PathBuf>,
+        /// Where the sheet with the lines goes.
+        #[arg(long, requires = "sheet")]
+        out: Option<PathBuf>,
+        /// Title of the page or recording that they come from.
+        #[arg(long)]
+        title: Option<String>,
+        /// Figures without a unit are miles.
+        #[arg(long)]
+        miles: bool,
     },
     /// Write the whole yard, photos included, into one file; the application may run meanwhile.
     Backup {
@@ -336,6 +355,9 @@ async fn run(args: Args) -> Result<(), Failure> {
         }
         Command::Certificate { names, data } => certify(&names, data),
         Command::Verify { file, fingerprint } => verify::verify(&file, fingerprint.as_deref()),
+        Command::Talk { file, sheet, out, title, miles } => {
+            talk::talk(&file, sheet.as_deref(), out.as_deref(), title, miles)
+        }
         Command::Validate { files } => validate(&files),
         Command::Backup { file, records } => backup(&file, records).await,
         Command::Restore { file, records } => restore(&file, records).await,

@@ -10,7 +10,7 @@ use utoipa::{Modify, OpenApi};
 
 use crate::routes::{
     archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers,
-    reports, scan, service,
+    reports, scan, service, talk,
 };
 
 /// The OpenAPI document.
@@ -32,6 +32,9 @@ use crate::routes::{
         built::ask_built,
         built::make_built,
         built::change_built,
+        built::look_sane,
+        talk::read_talk,
+        talk::write_talk,
         families::list_families,
         families::get_family,
         families::import_family,

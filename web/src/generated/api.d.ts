@@ -1024,6 +1024,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/sanity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What typical examples of a sheet cost, against what such things usually cost. */
+        get: operations["look_sane"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/talk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes lines into a sheet: a new version, or none where nothing changed. Candidates stay on theirs. */
+        post: operations["write_talk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/health": {
         parameters: {
             query?: never;
@@ -1161,10 +1195,36 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/talk/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads lines of talk; nothing is stored. */
+        post: operations["read_talk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A line to write into a sheet. */
+        AcceptedLine: {
+            /** @description One more claim, or a correction. */
+            mode?: components["schemas"]["TalkMode"];
+            /** @description Where it stands. */
+            place?: string | null;
+            /** @description As typed. */
+            text: string;
+        };
         /** @description Something that must come off, counted once a visit. */
         AccessGroup: {
             /**
@@ -1352,6 +1412,18 @@ export interface components {
          * @enum {string}
          */
         AdvisoryState: "rectified" | "said_rectified" | "open";
+        /** @description Something taken along. */
+        AlongSaid: {
+            /**
+             * Format: double
+             * @description The chance.
+             */
+            chance: number;
+            /** @description Its name as typed. */
+            name: string;
+            /** @description The part. */
+            part: string;
+        };
         /** @description Something wrong with the readings. */
         Anomaly: {
             /** @description The earlier reading, as an index into [`Odometer::readings`]. */
@@ -2569,8 +2641,26 @@ export interface components {
             /** @description The outcome that holds; none while it is not done. */
             outcome?: number | null;
         };
+        /** @description A stretch of a line, and what it was taken for. */
+        Chip: {
+            /** @description Where it begins, in characters of the line. */
+            from: number;
+            /** @description What. */
+            kind: components["schemas"]["ChipKind"];
+            /** @description What was understood, in words. */
+            says: string;
+            /** @description Where it ends. */
+            to: number;
+        };
+        /**
+         * @description What a stretch of a line was taken for.
+         * @enum {string}
+         */
+        ChipKind: "part" | "claim" | "share" | "sign" | "price" | "hours" | "lived_with" | "notice" | "ends_engine" | "route" | "takes_along" | "with_it" | "built" | "serial" | "variant" | "revision" | "interval" | "campaign" | "care_rule" | "upgrade" | "advice" | "praise" | "source";
         /** @description Where something is said, as text: nothing is fetched. */
         Citation: {
+            /** @description The line as it was said. */
+            line?: string | null;
             /** @description Link. */
             link?: string | null;
             /** @description Page. */
@@ -3445,6 +3535,21 @@ export interface components {
             /** @description The interval's id. */
             interval: string;
         };
+        /** @description Scheduled work. */
+        IntervalSaid: {
+            /**
+             * Format: double
+             * @description Usage between one and the next, in the sheet's clock.
+             */
+            usage?: number | null;
+            /** @description Its short name. */
+            work: string;
+            /**
+             * Format: double
+             * @description Years between one and the next.
+             */
+            years?: number | null;
+        };
         /** @description An issued report in a list. */
         IssuedHead: {
             /** @description The fingerprint of its document. */
@@ -3733,6 +3838,13 @@ export interface components {
              */
             shape: number;
         };
+        /** @description When something comes. */
+        LifeSaid: {
+            /** @description Usage or age. */
+            clock: components["schemas"]["LifeClock"];
+            /** @description What is said, in the sheet's clock. */
+            says: components["schemas"]["LifeForm"];
+        };
         /**
          * @description A part of the method that a result does not hold.
          * @enum {string}
@@ -3920,6 +4032,17 @@ export interface components {
             line: number;
             /** @description What is wrong and how to mend it. */
             message: string;
+        };
+        /** @description A line, and what became of it. */
+        LineReading: {
+            /** @description What was understood, stretch by stretch, in the order of the line. */
+            chips: components["schemas"]["Chip"][];
+            /** @description Where it stands: the time at its head, a page. */
+            place?: string | null;
+            question?: components["schemas"]["TalkQuestion"] | null;
+            said?: components["schemas"]["Said"] | null;
+            /** @description As typed. */
+            text: string;
         };
         /** @description What a check says of one failure point. */
         Link: {
@@ -4551,6 +4674,17 @@ export interface components {
             };
             completeness?: components["schemas"]["OwnFigure"] | null;
         };
+        /** @description A page, read. */
+        PageReading: {
+            /** @description Statements that leave a question. */
+            asked: number;
+            /** @description Its statements, in order. */
+            lines: components["schemas"]["LineReading"][];
+            /** @description What is kept as a note. */
+            notes: number;
+            /** @description Statements that were placed. */
+            placed: number;
+        };
         /** @description Somebody else who pays for a job. */
         Paid: {
             /**
@@ -4967,6 +5101,18 @@ export interface components {
              * @description Cost at the worst branch.
              */
             worst_cost: number;
+        };
+        /** @description A point and what it costs a year. */
+        PointShare: {
+            /**
+             * Format: double
+             * @description What it costs a year, units of the currency.
+             */
+            a_year: number;
+            /** @description Its name. */
+            name: string;
+            /** @description The point. */
+            point: string;
         };
         /** @description What one policy comes to. */
         PolicyBill: {
@@ -5518,6 +5664,17 @@ export interface components {
             /** @description Share still susceptible; none means as before. */
             share?: components["schemas"]["ShareClaim"][];
         };
+        /** @description A revised part. */
+        RevisionSaid: {
+            /**
+             * Format: date
+             * @description From this day on.
+             */
+            from?: string | null;
+            /** @description Life of the revised part. */
+            life: components["schemas"]["LifeSaid"][];
+            share?: components["schemas"]["ShareForm"] | null;
+        };
         /** @description A way of putting a fault right. */
         Route: {
             /** @description Whether it is tried before any of the others. */
@@ -5548,6 +5705,17 @@ export interface components {
             until_year?: number | null;
             /** @description The worst outcome of that check with which it can be done. */
             worst_outcome?: number;
+        };
+        /** @description What is tried first. */
+        RouteSaid: {
+            /** @description What is done. */
+            name: string;
+            price?: components["schemas"]["Price"] | null;
+            /**
+             * Format: double
+             * @description Chance that it suffices.
+             */
+            suffices?: number | null;
         };
         /** @description How to treat it after purchase. */
         Rule: {
@@ -5599,6 +5767,20 @@ export interface components {
          * @enum {string}
          */
         SaidAs: "figure" | "word" | "default" | "quote";
+        /** @description What typical examples cost at three usages. */
+        Sanity: {
+            /** @description Three-letter code of the currency. */
+            currency: string;
+            /** @description A young, a middling and a much used one. */
+            examples: components["schemas"]["TypicalExample"][];
+            /**
+             * @description What such things usually cost a year at that pace, units of the currency, from and to; common practice, from
+             *     memory. None for a part of a vehicle.
+             */
+            usual?: number[] | null;
+            /** @description Whether every example is within it. */
+            within: boolean;
+        };
         /** @description What an upgrade saves on one point. */
         Saved: {
             /** @description Which. */
@@ -6011,6 +6193,15 @@ export interface components {
             /** @description How often it shows where the fault is there. */
             shows?: components["schemas"]["HowOften"];
         };
+        /** @description How one notices. */
+        SignSaid: {
+            /** @description The sign. */
+            label: string;
+            /** @description When one meets it. */
+            phase: components["schemas"]["Phase"];
+            /** @description How telling it is. */
+            says: components["schemas"]["Telling"];
+        };
         /** @description A body of opinion whose claims are kept apart from others'. */
         Source: {
             /**
@@ -6200,6 +6391,57 @@ export interface components {
             /** @description The point whose job is needed as well. */
             point?: string | null;
         };
+        /** @description Where lines come from. */
+        TalkFrom: {
+            /** @description Link, kept as text. */
+            link?: string | null;
+            /** @description Title of the page, recording or conversation. */
+            title?: string | null;
+        };
+        /** @description Lines to write into a sheet. */
+        TalkLines: {
+            /**
+             * Format: int32
+             * @description The version that they are added to.
+             */
+            from: number;
+            /** @description The lines. */
+            lines: components["schemas"]["AcceptedLine"][];
+            /** @description Whether figures without a unit are miles. */
+            miles?: boolean;
+            /** @description Where they come from. */
+            source?: components["schemas"]["TalkFrom"];
+        };
+        /**
+         * @description Whether a line adds to what is known or puts it right.
+         * @enum {string}
+         */
+        TalkMode: "add" | "correct";
+        /**
+         * @description What one is asked where a line leaves something open that is worth most.
+         * @enum {string}
+         */
+        TalkQuestion: "which_part" | "how_many" | "when" | "what_cost" | "which_holds";
+        /** @description Lines of talk. */
+        TalkText: {
+            /** @description The sheet that they are about; none: a car. */
+            family?: string | null;
+            /** @description Whether figures without a unit are miles. */
+            miles?: boolean;
+            /** @description As typed, dictated or pasted. */
+            text: string;
+        };
+        /** @description What writing lines came to. */
+        TalkWritten: {
+            /** @description Lines that changed it. */
+            changed: number;
+            /** @description The sheet. */
+            family: components["schemas"]["FamilyHead"];
+            /** @description Lines that it held already. */
+            known: number;
+            /** @description Lines that could not be placed, word for word. */
+            notes: string[];
+        };
         /**
          * @description How telling a sign is: what it means on a typical example of that usage.
          * @enum {string}
@@ -6350,6 +6592,23 @@ export interface components {
             text: string;
             /** @description Its unit; empty for the check's own. */
             unit?: string;
+        };
+        /** @description A typical example. */
+        TypicalExample: {
+            /**
+             * Format: double
+             * @description What it costs a year over three years, units of the currency.
+             */
+            a_year: number;
+            /**
+             * Format: double
+             * @description Its age in years.
+             */
+            age: number;
+            /** @description The points that make most of it, with what each costs a year. */
+            most: components["schemas"]["PointShare"][];
+            /** @description Its usage. */
+            usage: components["schemas"]["Usage"];
         };
         /** @description An item of the history report that nobody asked. */
         Unasked: {
@@ -13021,6 +13280,202 @@ export interface operations {
             };
         };
     };
+    look_sane: {
+        parameters: {
+            query: {
+                /** @description Three-letter code. */
+                currency: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sanity"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_talk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TalkLines"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TalkWritten"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -13733,6 +14188,125 @@ export interface operations {
             };
             /** @description The records do not answer just now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_talk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TalkText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageReading"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

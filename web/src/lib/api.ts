@@ -103,6 +103,9 @@ export type Needed = Schemas["Needed"];
 export type IssuedHead = Schemas["IssuedHead"];
 export type IssuedReport = Schemas["IssuedReport"];
 export type YardSettings = Schemas["YardSettings"];
+export type PageReading = Schemas["PageReading"];
+export type LineReading = Schemas["LineReading"];
+export type Sanity = Schemas["Sanity"];
 export type BuiltView = Schemas["BuiltView"];
 export type AdvertReading = Schemas["AdvertReading"];
 export type OwnChoice = Schemas["OwnChoice"];
@@ -308,6 +311,12 @@ export const api = {
     ask(client.GET("/candidates/{id}/reports/{report}", { params: { path: { id, report } } })),
   issueReport: (id: string, body: Schemas["NewReport"]) =>
     ask(client.POST("/candidates/{id}/reports", { params: { path: { id } }, body })),
+  newestFamily: (id: string) => ask(client.GET("/families/{id}", { params: { path: { id } } })),
+  sanity: (id: string, currency: string) =>
+    ask(client.GET("/families/{id}/sanity", { params: { path: { id }, query: { currency } } })),
+  readTalk: (body: Schemas["TalkText"]) => ask(client.POST("/talk/read", { body })),
+  writeTalk: (id: string, body: Schemas["TalkLines"]) =>
+    ask(client.POST("/families/{id}/talk", { params: { path: { id } }, body })),
   askBuilt: (body: Schemas["BuiltQuestion"]) => ask(client.POST("/built", { body })),
   makeBuilt: (body: Schemas["NewBuilt"]) => ask(client.POST("/families/built", { body })),
   changeBuilt: (id: string, body: Schemas["ChangedBuilt"]) =>

@@ -379,6 +379,24 @@ assumptions! {
     pace_motorcycle_km = 6_000.0, Judgement;
     /// Usage a year of an engine, in engine hours.
     pace_hours = 250.0, Judgement;
+    /// What a car or van out of warranty costs to keep going a year, at least, in hours of an independent workshop.
+    usual_car_low = 8.0, CommonPractice;
+    /// The same at most.
+    usual_car_high = 25.0, CommonPractice;
+    /// What a motorcycle costs to keep going a year, at least, in hours of an independent workshop.
+    usual_motorcycle_low = 4.0, CommonPractice;
+    /// The same at most.
+    usual_motorcycle_high = 14.0, CommonPractice;
+    /// What an engine with what it drives costs to keep going a year, at least, in hours of an independent workshop.
+    usual_engine_low = 3.0, CommonPractice;
+    /// The same at most.
+    usual_engine_high = 18.0, CommonPractice;
+    /// What a young example has run, against a middling one.
+    sanity_young = 0.5, Judgement;
+    /// What a much used example has run, against a middling one.
+    sanity_old = 1.6, Judgement;
+    /// How far beyond the usual a typical example may cost before it is pointed out: the usual is a round figure.
+    sanity_slack = 0.05, Judgement;
     /// What a middling used vehicle goes for, in hours of an independent workshop.
     middling_price_hours = 120.0, Judgement;
     /// Usage for which owners live with a fault for days, in km.

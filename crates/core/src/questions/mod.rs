@@ -7,5 +7,6 @@ pub mod construction;
 pub mod finding_effects;
 pub mod origins;
 pub mod point_detail;
+pub mod sanity;
 pub mod seller_questions;
 pub mod sensitivity;

@@ -86,12 +86,12 @@ impl Reader<'_> {
         self.intervals();
         self.lives();
         self.shares();
+        self.unknown_part();
         self.signs();
         self.prices();
         self.marks();
         self.advice();
         self.revised();
-        self.unknown_part();
     }
 
     /// Who says it.

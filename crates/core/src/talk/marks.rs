@@ -86,7 +86,9 @@ impl Reader<'_> {
     /// A part that no table knows, where the line says something of it: what stands before the first claim.
     pub(super) fn unknown_part(&mut self) {
         let claims = !self.said.life.is_empty() || self.said.share.is_some();
-        if self.said.part.is_some() || !claims || self.said.advice.is_some() {
+        let head = (0..self.t.tags.len()).find(|i| !self.t.fills(*i));
+        let advises = head.is_some_and(|h| self.t.kind_of(h, &["avoid", "only_if", "prefer"]).is_some());
+        if self.said.part.is_some() || !claims || advises {
             return;
         }
         let first = (0..self.t.tags.len()).find(|i| self.t.tags[*i].taken || self.t.tags[*i].text == ":");

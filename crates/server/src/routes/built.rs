@@ -7,13 +7,16 @@ use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
 use ticksage_core::base::units::UsageClock;
+use ticksage_core::documents::buyer::Buyer;
 use ticksage_core::documents::pattern::Question;
+use ticksage_core::documents::pricing::NO_CURRENCY;
 use ticksage_core::formats::pattern_library::library;
 use ticksage_core::patterns::compose::composed_of;
 use ticksage_core::questions::construction::{BuiltQuestion, BuiltView, built_view, clock_of, sheet};
+use ticksage_core::questions::sanity::{Sanity, sanity};
 use ticksage_core::validation::family::family_faults;
 use ticksage_store::{Store, StoreError};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 
 use crate::body::Document;
 use crate::judging::{compute, table};
@@ -166,7 +169,30 @@ pub(crate) fn id_of(name: &str, taken: &[String]) -> String {
     std::iter::once(id.clone()).chain(numbered).find(free).unwrap_or(id)
 }
 
+/// In what currency, at which price of an hour.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct SanityQuery {
+    /// Three-letter code.
+    pub currency: String,
+}
+
+/// What typical examples of a sheet cost, against what such things usually cost.
+#[utoipa::path(tag = "families", params(("id" = String, Path), SanityQuery),
+    responses((status = 200, body = Sanity), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[get("/families/{id}/sanity")]
+pub async fn look_sane(
+    store: web::Data<Store>,
+    id: web::Path<String>,
+    query: web::Query<SanityQuery>,
+) -> Result<web::Json<Sanity>, Problem> {
+    let family = store.family(&id, None).await?;
+    let currency = if family.currency == NO_CURRENCY { query.currency.clone() } else { family.currency.clone() };
+    let today = jiff::ZonedDateTime::now().date();
+    let made = compute(move |budget| sanity(&family, &currency, &Buyer::default(), today, &table(), budget));
+    Ok(web::Json(made.await?))
+}
+
 /// Registers the routes.
 pub fn routes(config: &mut web::ServiceConfig) {
-    config.service(list_patterns).service(ask_built).service(make_built).service(change_built);
+    config.service(list_patterns).service(ask_built).service(make_built).service(change_built).service(look_sane);
 }

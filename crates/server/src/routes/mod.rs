@@ -15,3 +15,4 @@ pub mod papers;
 pub mod reports;
 pub mod scan;
 pub mod service;
+pub mod talk;

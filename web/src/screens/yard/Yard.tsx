@@ -422,6 +422,9 @@ export function Yard() {
         </ul>
       )}
       <p className="mt-6">
+        <Link to="/sheets" className="mr-6 inline-flex min-h-11 items-center underline underline-offset-4">
+          Sheets: what is known
+        </Link>
         <Link to="/devices" className="inline-flex min-h-11 items-center underline underline-offset-4">
           Phones and copies
         </Link>

@@ -1,0 +1,127 @@
+//! The sanity of a sheet: what a typical example of it costs to run, against what such things usually cost.
+//!
+//! Talk remembers failures. A sheet whose typical van needs twice what vans need is wrong, however plausible each line
+//! looks; its shares are what to look at first.
+
+use jiff::Span;
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::assess::judge::assess_within;
+use crate::base::budget::Budget;
+use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
+use crate::documents::assumptions::Assumptions;
+use crate::documents::buyer::{Buyer, Plan};
+use crate::documents::candidate::{Candidate, FamilyRef};
+use crate::documents::care_level::CareLevel;
+use crate::documents::family::{Family, FamilyKind};
+use crate::inference::context::AssessError;
+use crate::inference::depth::Depth;
+
+/// Points named as those that make the cost.
+const NAMED: usize = 5;
+
+/// What typical examples cost at three usages.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Sanity {
+    /// A young, a middling and a much used one.
+    pub examples: Vec<TypicalExample>,
+    /// What such things usually cost a year at that pace, units of the currency, from and to; common practice, from
+    /// memory. None for a part of a vehicle.
+    pub usual: Option<[f64; 2]>,
+    /// Whether every example is within it.
+    pub within: bool,
+    /// Three-letter code of the currency.
+    pub currency: String,
+}
+
+/// A typical example.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct TypicalExample {
+    /// Its usage.
+    pub usage: Usage,
+    /// Its age in years.
+    pub age: f64,
+    /// What it costs a year over three years, units of the currency.
+    pub a_year: f64,
+    /// The points that make most of it, with what each costs a year.
+    pub most: Vec<PointShare>,
+}
+
+/// A point and what it costs a year.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PointShare {
+    /// The point.
+    pub point: String,
+    /// Its name.
+    pub name: String,
+    /// What it costs a year, units of the currency.
+    pub a_year: f64,
+}
+
+/// Usage a year, middling usage and the usual hours of a workshop a year.
+fn class(family: &Family, a: &Assumptions) -> (f64, f64, Option<[f64; 2]>) {
+    // A sheet that names its patterns describes a part of the whole.
+    let whole = family.built_as.as_ref().is_some_and(|b| b.patterns.is_empty());
+    let band = |low, high| whole.then_some([low, high]);
+    match (family.kind, family.clock) {
+        (FamilyKind::Motorcycle | FamilyKind::BaseMotorcycle, _) => {
+            (a.pace_motorcycle_km, a.middling_motorcycle_km, Some([a.usual_motorcycle_low, a.usual_motorcycle_high]))
+        }
+        (_, UsageClock::Hours) => (a.pace_hours, a.middling_hours, band(a.usual_engine_low, a.usual_engine_high)),
+        (FamilyKind::BaseVehicle, _) => (a.pace_km, a.middling_km, Some([a.usual_car_low, a.usual_car_high])),
+        _ => (a.pace_km, a.middling_km, band(a.usual_car_low, a.usual_car_high)),
+    }
+}
+
+/// What typical examples of a sheet cost.
+///
+/// # Errors
+/// A sheet that makes no sense, and too much work.
+#[allow(clippy::cast_possible_truncation)]
+pub fn sanity(
+    family: &Family,
+    currency: &str,
+    buyer: &Buyer,
+    today: Date,
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Sanity, AssessError> {
+    let (pace, middling, usual) = class(family, a);
+    let unit = if family.clock == UsageClock::Hours { UsageUnit::Hours } else { UsageUnit::Km };
+    let years = 3.0;
+    let mut examples = Vec::new();
+    for part in [a.sanity_young, 1.0, a.sanity_old] {
+        let usage = Usage { value: middling * part, unit };
+        let age = (usage.value / pace).clamp(1.0, 25.0);
+        let built = today.saturating_sub(Span::new().days((age * 365.25) as i64));
+        let plan = Plan {
+            years,
+            usage_a_year: Usage { value: pace, unit },
+            use_: std::collections::BTreeMap::new(),
+            care: CareLevel::default(),
+        };
+        let asking = Money::try_from(a.rate_independent * a.middling_price_hours).unwrap_or_default();
+        let of = FamilyRef { id: family.id.clone(), version: family.version };
+        let candidate = Candidate {
+            buyer: buyer.clone(),
+            ..Candidate::unseen(of, (today, built), usage, (asking, currency), plan)
+        };
+        let judged = assess_within(&candidate, std::slice::from_ref(family), a, Depth::Lean, budget)?;
+        let mut most: Vec<PointShare> = judged
+            .points
+            .iter()
+            .map(|p| PointShare { point: p.at.point.clone(), name: p.name.clone(), a_year: p.expected_cost / years })
+            .collect();
+        most.sort_by(|x, y| y.a_year.total_cmp(&x.a_year));
+        most.truncate(NAMED);
+        examples.push(TypicalExample { usage, age, a_year: judged.bill.mean / years, most });
+    }
+    let rate = a.clone().for_rates(&buyer.rates).rate_independent;
+    let usual = usual.map(|band| band.map(|hours| hours * rate));
+    let slack = 1.0 + a.sanity_slack;
+    let within =
+        usual.is_none_or(|[low, high]| examples.iter().all(|e| e.a_year >= low / slack && e.a_year <= high * slack));
+    Ok(Sanity { examples, usual, within, currency: currency.to_owned() })
+}
