@@ -4,6 +4,7 @@ mod certificate;
 mod failure;
 mod files;
 mod lines;
+mod screen;
 mod serve;
 mod talk;
 mod verify;
@@ -164,24 +165,11 @@ enum Command {
         #[arg(required = true)]
         files: Vec<PathBuf>,
     },
+    /// Judge a list of adverts, one a line as copied from anywhere, and print a table, the best first.
+    Screen(screen::Asked),
     /// Read talk, lines of what people say of a family, and print what was understood; with `--sheet` and `--out` write
     /// it into a sheet.
-    Talk {
-        /// The lines; `-` reads standard input.
-        file: PathBuf,
-        /// The sheet that they are about.
-        #[arg(long)]
-        sheet: Option<PathBuf>,
-        /// Where the sheet with the lines goes.
-        #[arg(long, requires = "sheet")]
-        out: Option<PathBuf>,
-        /// Title of the page or recording that they come from.
-        #[arg(long)]
-        title: Option<String>,
-        /// Figures without a unit are miles.
-        #[arg(long)]
-        miles: bool,
-    },
+    Talk(talk::Asked),
     /// Write the whole yard, photos included, into one file; the application may run meanwhile.
     Backup {
         /// The file; it must not be there yet.
@@ -355,9 +343,8 @@ async fn run(args: Args) -> Result<(), Failure> {
         }
         Command::Certificate { names, data } => certify(&names, data),
         Command::Verify { file, fingerprint } => verify::verify(&file, fingerprint.as_deref()),
-        Command::Talk { file, sheet, out, title, miles } => {
-            talk::talk(&file, sheet.as_deref(), out.as_deref(), title, miles)
-        }
+        Command::Screen(asked) => screen::screen(&asked),
+        Command::Talk(asked) => talk::talk(&asked),
         Command::Validate { files } => validate(&files),
         Command::Backup { file, records } => backup(&file, records).await,
         Command::Restore { file, records } => restore(&file, records).await,

@@ -1,7 +1,7 @@
 //! Talk on the command line: a page read, told back, and written into a sheet.
 
 use std::io::Write;
-use std::path::Path;
+use std::path::PathBuf;
 
 use ticksage_core::base::units::UsageClock;
 use ticksage_core::formats::documents::read_family;
@@ -15,16 +15,30 @@ use ticksage_core::{Assumptions, Family};
 use crate::failure::Failure;
 use crate::files::{read, refused};
 
-/// Reads a page and prints what it understood; with a sheet and a file to write, writes the sheet with it.
-pub fn talk(
-    file: &Path,
-    sheet: Option<&Path>,
-    out: Option<&Path>,
+/// What is read, and into which sheet it goes.
+#[derive(Debug, clap::Args)]
+pub struct Asked {
+    /// The lines; `-` reads standard input.
+    file: PathBuf,
+    /// The sheet that they are about.
+    #[arg(long)]
+    sheet: Option<PathBuf>,
+    /// Where the sheet with the lines goes.
+    #[arg(long, requires = "sheet")]
+    out: Option<PathBuf>,
+    /// Title of the page or recording that they come from.
+    #[arg(long)]
     title: Option<String>,
+    /// Figures without a unit are miles.
+    #[arg(long)]
     miles: bool,
-) -> Result<(), Failure> {
+}
+
+/// Reads a page and prints what it understood; with a sheet and a file to write, writes the sheet with it.
+pub fn talk(asked: &Asked) -> Result<(), Failure> {
+    let (file, out, miles) = (asked.file.as_path(), asked.out.as_deref(), asked.miles);
     let text = read(file)?;
-    let family: Option<Family> = match sheet {
+    let family: Option<Family> = match asked.sheet.as_deref() {
         Some(path) => Some(read_family(&read(path)?).map_err(refused(path))?),
         None => None,
     };
@@ -54,7 +68,7 @@ pub fn talk(
         .filter(|l| l.said.is_some())
         .map(|l| AcceptedLine { text: l.text.clone(), place: l.place.clone(), mode: TalkMode::Add })
         .collect();
-    let from = TalkFrom { title, link: None };
+    let from = TalkFrom { title: asked.title.clone(), link: None };
     let written = write_lines(&mut family, &lines, &from, voice, &words, &Assumptions::default());
     if written.changed > 0 {
         family.version += 1;

@@ -189,3 +189,46 @@ fn sheets_are_validated_and_what_is_odd_is_told() {
     let out = run(&["validate", file.path().to_str().unwrap()]);
     assert!(!out.status.success() && String::from_utf8(out.stderr).unwrap().contains(&format!("/checks/{at}/leak")));
 }
+
+#[test]
+fn talk_tells_what_it_understood_and_writes_a_sheet() {
+    let folder = tempfile::tempdir().unwrap();
+    let (lines, out) = (folder.path().join("talk.txt"), folder.path().join("new.json"));
+    std::fs::write(&lines, "10:15 glow plugs: common past 150k km, 180\nthe weather was fine\nimpeller\n").unwrap();
+    let sheet = demo("families/pilot-estate.json");
+    let args = ["talk", lines.to_str().unwrap(), "--sheet", sheet.to_str().unwrap(), "--out", out.to_str().unwrap()];
+    let told = run(&args);
+    assert!(told.status.success(), "{}", String::from_utf8_lossy(&told.stderr));
+    let said = String::from_utf8_lossy(&told.stdout);
+    for line in ["[10:15] glow plugs", "part: glow-plugs", "claim: from about 150000 km", "kept as a note", "1 placed"]
+    {
+        assert!(said.contains(line), "{said}");
+    }
+    let written = read_family(&std::fs::read_to_string(&out).unwrap()).unwrap();
+    let point = written.points.iter().find(|p| p.part.as_deref() == Some("glow-plugs")).unwrap();
+    assert!(written.version == 2 && point.life[0].stands.is_some());
+    // The same once more changes nothing.
+    let again =
+        run(&["talk", lines.to_str().unwrap(), "--sheet", out.to_str().unwrap(), "--out", out.to_str().unwrap()]);
+    assert!(String::from_utf8_lossy(&again.stdout).contains("0 lines changed the sheet, 1 it held already"));
+}
+
+#[test]
+fn a_list_of_adverts_comes_back_as_a_table_the_best_first() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("adverts.txt");
+    let lines = "diesel van manual alder, 2016, 118 000 km, 6 800\n\
+        diesel van manual birch, 2016, 118 500 km, 5 400\n\
+        lovely thing, ring me\n\
+        =HYPERLINK diesel van manual cedar, 2017, 98 000 km, 7 900\n";
+    std::fs::write(&file, lines).unwrap();
+    let out = run(&["screen", file.to_str().unwrap(), "--currency", "HSC"]);
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    let table = String::from_utf8_lossy(&out.stdout);
+    let rows: Vec<&str> = table.lines().collect();
+    assert_eq!(rows.len(), 4, "{table}");
+    let at = |name: &str| rows.iter().position(|r| r.contains(name)).unwrap();
+    assert!(at("birch") < at("alder"), "{table}");
+    assert!(rows.iter().all(|r| !r.contains(",\"=")), "no cell is a formula: {table}");
+    assert!(String::from_utf8_lossy(&out.stderr).contains("missing"));
+}

@@ -470,6 +470,51 @@ fn what_an_advert_says_of_how_it_is_built_is_answered_already() {
             "plant-cooling=air plant-drive=generator power=diesel thing=engine use=plant",
         ),
         ("not a diesel, petrol estate without sunroof", Some(Km), "power=petrol size=large thing=car"),
+        (
+            "Compact SUV 1.5 turbo petrol, 7-speed dual clutch, front wheel drive, panoramic roof",
+            Some(Km),
+            "driven=front gearbox=dual-wet induction=turbo power=petrol roof=glass size=large thing=car",
+        ),
+        (
+            "Double cab pick-up, turbo diesel, manual, four wheel drive with low range, towbar",
+            Some(Km),
+            "driven=all-low gearbox=manual induction=turbo power=diesel size=van thing=car",
+        ),
+        ("Full hybrid saloon with CVT", Some(Km), "gearbox=power-split power=hybrid size=large thing=car"),
+        (
+            "Motorcycle 650 single, kick start, carb, chain drive, air cooled",
+            Some(Km),
+            "bike-cooling=air bike-final=chain bike-fuel=carburettor bike-size=middle thing=motorcycle",
+        ),
+        (
+            "Maxi scooter 400cc, liquid cooled, fuel injection",
+            Some(Km),
+            "bike-cooling=liquid bike-final=scooter bike-fuel=injection bike-size=middle thing=motorcycle",
+        ),
+        (
+            "Narrowboat engine, diesel, keel cooled, shaft drive",
+            Some(Hours),
+            "boat-drive=shaft plant-cooling=keel power=diesel thing=engine use=boat",
+        ),
+        (
+            "Inboard petrol, raw water cooled, stern drive",
+            Some(Hours),
+            "boat-drive=stern plant-cooling=raw power=petrol thing=engine use=boat",
+        ),
+        (
+            "Tractor, turbo diesel, front loader",
+            Some(Hours),
+            "induction=turbo plant-drive=machine power=diesel thing=engine use=plant",
+        ),
+        ("Electric van 50 kWh, one owner", Some(Km), "power=electric size=van thing=car"),
+        ("Plug-in hybrid SUV, automatic", Some(Km), "gearbox=automatic power=hybrid size=large thing=car"),
+        ("Coupe cabriolet with folding hard top, diesel", Some(Km), "power=diesel roof=folding size=large thing=car"),
+        ("Small hatch, 5 speed auto, manual windows", Some(Km), "gearbox=automatic size=small thing=car"),
+        (
+            "Diesel estate, cambelt changed, dpf cleaned, automatic headlights, six speed",
+            Some(Km),
+            "aftertreatment=filter gearbox=manual power=diesel size=large thing=car timing=belt",
+        ),
         ("lovely thing, must go", None, ""),
     ] {
         assert_eq!(read(text, clock), says, "{text}");

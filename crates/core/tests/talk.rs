@@ -14,6 +14,7 @@ use common::{asked, cand};
 use serde_json::{Value, json};
 use ticksage_core::base::units::{Money, UsageClock};
 use ticksage_core::documents::claim::{LifeClock, LifeForm, ShareForm, ShareWord};
+use ticksage_core::documents::family::Fact;
 use ticksage_core::documents::words::{Price, Telling};
 use ticksage_core::formats::documents::read_family;
 use ticksage_core::formats::pattern_library::library;
@@ -200,6 +201,26 @@ fn a_line_makes_a_point_the_sheets_own_and_the_same_line_again_changes_nothing()
     told(&mut f, &["timing chain rarely past 110k, by workshops"], TalkMode::Correct);
     let lives: Vec<&LifeForm> = f.point(&id).unwrap().life.iter().map(|c| &c.says).collect();
     assert_eq!(lives, [&LifeForm::FromAbout { at: 150_000.0 }, &LifeForm::RarelyBeyond { at: 110_000.0 }]);
+}
+
+#[test]
+fn variants_of_the_sheet_are_conditions() {
+    let mut f = car();
+    f.facts.extend(
+        serde_json::from_value::<Vec<Fact>>(json!([{"id": "engine", "label": "Which engine?", "values":
+        [{"id": "2-0", "label": "2.0"}, {"id": "2-4", "label": "2.4, long stroke"}]}]))
+        .unwrap(),
+    );
+    let words = vocabulary(Some(&f));
+    let read = |t: &str| read_line(t, None, CAR, &words).said.unwrap();
+    let said = read("coolant pump on the 2.4 only: common from 90k km, 380");
+    assert_eq!(said.applies.facts["engine"], ["2-4"]);
+    assert_eq!(said.life.len(), 1);
+    let said = read("radiator from 9 years, not the 2.0");
+    assert_eq!(said.applies.except[0].facts["engine"], ["2-0"]);
+    assert_eq!(said.life[0].says, LifeForm::FromAbout { at: 9.0 });
+    told(&mut f, &["coolant pump on the 2.4 only: common from 90k km, 380"], TalkMode::Add);
+    assert!(family_faults(&f).is_empty(), "{:#?}", family_faults(&f));
 }
 
 #[test]

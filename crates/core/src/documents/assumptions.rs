@@ -397,6 +397,8 @@ assumptions! {
     sanity_old = 1.6, Judgement;
     /// How far beyond the usual a typical example may cost before it is pointed out: the usual is a round figure.
     sanity_slack = 0.05, Judgement;
+    /// Share of the going price below which an advert is asked why.
+    too_cheap = 0.6, Judgement;
     /// What a middling used vehicle goes for, in hours of an independent workshop.
     middling_price_hours = 120.0, Judgement;
     /// Usage for which owners live with a fault for days, in km.

@@ -37,5 +37,9 @@ pub fn vocabulary(family: Option<&Family>) -> Vocabulary {
     };
     let own: Vec<(String, String)> =
         points.into_iter().map(|p| (p.part.clone().unwrap_or_else(|| p.id.clone()), p.name.clone())).collect();
-    Vocabulary::new(tables(), &own)
+    let words = Vocabulary::new(tables(), &own);
+    match family {
+        Some(f) => words.with_variants(&f.facts),
+        None => words,
+    }
 }

@@ -8,5 +8,6 @@ pub mod finding_effects;
 pub mod origins;
 pub mod point_detail;
 pub mod sanity;
+pub mod screening;
 pub mod seller_questions;
 pub mod sensitivity;

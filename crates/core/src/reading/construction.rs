@@ -52,7 +52,7 @@ const OF_SMALL_THINGS: [&str; 37] = [
 ];
 
 /// Words that speak of something small where one of those follows.
-const OF_MANY_THINGS: [&str; 6] = ["electric", "automatic", "auto", "bike", "boat", "generator"];
+const OF_MANY_THINGS: [&str; 7] = ["electric", "automatic", "auto", "manual", "bike", "boat", "generator"];
 
 /// Words before which "manual" or a like word is a book, or somebody else's thing.
 const OF_A_BOOK: [&str; 9] = ["owner", "owners", "service", "workshop", "handbook", "original", "user", "repair", "my"];
@@ -116,21 +116,36 @@ fn words_of(text: &str) -> Vec<Word> {
     out
 }
 
-/// The answer that is said first; of those said in one breath the rarest.
+/// A phrase found: where its first word stands, how many words it has, where that is in the text, and what it gives.
+struct Found<'a> {
+    word: usize,
+    words: usize,
+    at: usize,
+    share: f64,
+    value: &'a Answer,
+}
+
+/// The answer that is said first. Of those said in one breath the rarest ("petrol hybrid" is a hybrid), but a phrase
+/// holds over one inside it ("belt in oil"), and of two answers that one phrase may mean the usual one does.
 fn said<'a>(possible: &[(&'a Answer, f64)], words: &[Word]) -> Option<&'a Answer> {
-    let mut found: Vec<(usize, f64, usize, &Answer)> = Vec::new();
+    let mut found: Vec<Found<'a>> = Vec::new();
     for (value, share) in possible {
-        let phrases = value.words.iter().map(|p| words_of(p));
-        let first = phrases.filter_map(|p| Some((place(&p, words)?, p.len()))).min();
-        if let Some((at, length)) = first {
-            found.push((at, *share, length, value));
+        for phrase in value.words.iter().map(|p| words_of(p)) {
+            if let Some(word) = place(&phrase, words) {
+                found.push(Found { word, words: phrase.len(), at: words[word].at, share: *share, value });
+            }
         }
     }
-    let first = found.iter().map(|f| f.0).min()?;
-    let breath = found.into_iter().filter(|f| f.0 <= first + BREATH);
-    // A longer phrase says more than a word inside it ("belt in oil", "belt").
-    let chosen = breath.min_by(|x, y| y.2.cmp(&x.2).then(x.1.total_cmp(&y.1)));
-    chosen.map(|f| f.3)
+    let inside = |x: &Found<'_>| {
+        found.iter().any(|y| {
+            let holds = y.word <= x.word && y.word + y.words >= x.word + x.words;
+            holds && (y.words > x.words || (y.words == x.words && y.share > x.share))
+        })
+    };
+    let whole: Vec<&Found<'_>> = found.iter().filter(|x| !inside(x)).collect();
+    let first = whole.iter().map(|f| f.at).min()?;
+    let breath = whole.into_iter().filter(|f| f.at <= first + BREATH);
+    breath.min_by(|x, y| x.share.total_cmp(&y.share)).map(|f| f.value)
 }
 
 /// Where a phrase stands first, meant as it is.
@@ -147,7 +162,7 @@ fn place(phrase: &[Word], words: &[Word]) -> Option<usize> {
         let article = before.is_some_and(|w| matches!(w, "a" | "an" | "the"));
         let said_before = if article { i.checked_sub(2).map(|b| words[b].text.as_str()) } else { before };
         let taken_back = said_before.is_some_and(|w| NOT.contains(&w)) && !NOT.contains(&phrase[0].text.as_str());
-        (!small && !book && !taken_back).then(|| there[0].at)
+        (!small && !book && !taken_back).then_some(i)
     })
 }
 

@@ -88,7 +88,8 @@ impl<'v> Tagged<'v> {
             if t.text == "," {
                 clause += 1;
             }
-            if let Some((quantity, took)) = quantity(&all, i) {
+            let variant = vocabulary.at(&all, i).iter().any(|f| matches!(f.0, Meaning::Variant(_)));
+            if let Some((quantity, took)) = quantity(&all, i).filter(|q| !variant || q.0.unit != Counts::Nothing) {
                 let (from, to) = (t.from, all[i + took - 1].to);
                 let text = t.text.clone();
                 tags.push(Tag {
@@ -151,6 +152,14 @@ impl<'v> Tagged<'v> {
     pub fn place(&self, at: usize) -> Option<usize> {
         self.tags.get(at)?.meanings.iter().find_map(|m| match m {
             Meaning::Place(p) => Some(*p),
+            _ => None,
+        })
+    }
+
+    /// The variant that a tag may be.
+    pub fn variant(&self, at: usize) -> Option<usize> {
+        self.tags.get(at)?.meanings.iter().find_map(|m| match m {
+            Meaning::Variant(p) => Some(*p),
             _ => None,
         })
     }

@@ -79,6 +79,7 @@ impl Reader<'_> {
         self.source();
         self.builds();
         self.serials();
+        self.variants();
         self.along();
         self.routes();
         self.with_it();

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use serde::{Deserialize, Serialize};
 
 use crate::documents::check::Phase;
+use crate::documents::family::Fact;
 use crate::talk::tokens::{Token, root, within};
 
 /// Parts and scheduled work by short name, with what people call them (`ticksage-talk/1`).
@@ -68,6 +69,8 @@ pub(crate) enum Meaning {
     Sign(usize),
     /// A phase.
     Place(usize),
+    /// A variant of the sheet.
+    Variant(usize),
 }
 
 #[derive(Debug)]
@@ -89,6 +92,8 @@ pub struct Vocabulary {
     pub(crate) signs: Vec<SignWords>,
     /// Phases.
     pub(crate) places: Vec<Phase>,
+    /// Variants: fact and value.
+    pub(crate) variants: Vec<(String, String)>,
     phrases: HashMap<String, Vec<Phrase>>,
     known: BTreeSet<String>,
     by_letter: HashMap<char, Vec<String>>,
@@ -106,6 +111,7 @@ impl Vocabulary {
             kinds: tables.words.words.keys().cloned().collect(),
             signs: tables.words.signs.clone(),
             places: tables.words.places.keys().copied().collect(),
+            variants: Vec::new(),
             phrases: HashMap::new(),
             known: BTreeSet::new(),
             by_letter: HashMap::new(),
@@ -140,6 +146,22 @@ impl Vocabulary {
             }
         }
         out
+    }
+
+    /// With the variants of a sheet: each value of its facts, by its label.
+    #[must_use]
+    pub fn with_variants(mut self, facts: &[Fact]) -> Self {
+        for (fact, value) in facts.iter().flat_map(|f| f.values.iter().map(move |v| (f, v))) {
+            let meaning = Meaning::Variant(self.variants.len());
+            self.variants.push((fact.id.clone(), value.id.clone()));
+            // "Diesel, 2.2" is called by what stands before the comma.
+            let label = value.label.split(',').next().unwrap_or_default().to_owned();
+            self.add(&label, meaning);
+            if value.id.chars().count() > 1 && !value.id.eq_ignore_ascii_case(&label) {
+                self.add(&value.id.replace('-', " "), meaning);
+            }
+        }
+        self
     }
 
     fn part(&mut self, part: &str) -> Meaning {

@@ -1,9 +1,11 @@
 //! What a line says beside claims: builds and serials, what is taken along, tried first, done with it, and scheduled
 //! work.
 
+use std::collections::BTreeMap;
+
 use jiff::civil::Date;
 
-use crate::documents::applies::{SerialWindow, Window};
+use crate::documents::applies::{Condition, SerialWindow, Window};
 use crate::documents::claim::ShareForm;
 use crate::talk::grammar::{Counts, Tag};
 use crate::talk::reader::Reader;
@@ -132,6 +134,25 @@ impl Reader<'_> {
             let says = if until { format!("up to {serial}") } else { format!("from {serial}") };
             let from = word.filter(|w| self.t.is(*w, "until") || self.t.is(*w, "since")).unwrap_or(i);
             self.chip(ChipKind::Serial, from, to, says);
+        }
+    }
+
+    /// Which variants: "on the 2.4 only", "not the diesel".
+    pub(super) fn variants(&mut self) {
+        for i in 0..self.t.tags.len() {
+            let Some(v) = self.t.variant(i).filter(|_| !self.t.tags[i].taken) else { continue };
+            let near = |k: usize, kind: &str| (i.saturating_sub(k)..i).find(|b| self.t.is(*b, kind));
+            let only = self.t.tags.get(i + 1).is_some_and(|t| t.text == "only");
+            let (fact, value) = self.t.vocabulary.variants[v].clone();
+            let facts = BTreeMap::from([(fact, vec![value.clone()])]);
+            if let Some(b) = near(2, "except") {
+                self.said.applies.except.push(Condition { facts, ..Condition::default() });
+                self.chip(ChipKind::Variant, b, i, format!("not {value}"));
+            } else if only || near(2, "only_on").is_some() {
+                self.said.applies.facts.extend(facts);
+                let from = near(2, "only_on").unwrap_or(i);
+                self.chip(ChipKind::Variant, from, i + usize::from(only), format!("only {value}"));
+            }
         }
     }
 

@@ -1,0 +1,136 @@
+//! Adverts by the hundred on the command line: an advert a line in, a table out, the best first.
+
+use std::io::Write;
+use std::path::PathBuf;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use ticksage_core::base::budget::Budget;
+use ticksage_core::base::memory::Memory;
+use ticksage_core::base::units::{Usage, UsageUnit};
+use ticksage_core::documents::buyer::{Buyer, Plan};
+use ticksage_core::documents::care_level::CareLevel;
+use ticksage_core::formats::pattern_library::library;
+use ticksage_core::questions::screening::{Ranked, Screening, left_out};
+use ticksage_core::{AssessError, Assumptions};
+
+use crate::failure::Failure;
+use crate::files::{read, read_families};
+
+/// What a list is screened with.
+#[derive(Debug, clap::Args)]
+pub struct Asked {
+    /// The list; `-` reads standard input.
+    file: PathBuf,
+    /// Family sheets; what no sheet names is judged by how the advert says it is built.
+    #[arg(long = "family", num_args = 1..)]
+    families: Vec<PathBuf>,
+    /// Currency of every price.
+    #[arg(long, default_value = "EUR")]
+    currency: String,
+    /// Years of keeping it.
+    #[arg(long, default_value_t = 3.0)]
+    years: f64,
+    /// Kilometres a year.
+    #[arg(long, default_value_t = 15_000.0)]
+    usage_a_year: f64,
+    /// Only so many.
+    #[arg(long)]
+    top: Option<usize>,
+}
+
+/// Reads a list, judges every advert on every core, and prints a table.
+pub fn screen(asked: &Asked) -> Result<(), Failure> {
+    let families = read_families(&asked.families)?;
+    let screening = Screening {
+        families: &families,
+        library: library(),
+        currency: asked.currency.to_uppercase(),
+        plan: Plan {
+            years: asked.years,
+            usage_a_year: Usage { value: asked.usage_a_year, unit: UsageUnit::Km },
+            use_: std::collections::BTreeMap::new(),
+            care: CareLevel::default(),
+        },
+        buyer: Buyer::default(),
+        today: jiff::ZonedDateTime::now().date(),
+    };
+    let listed = screening.read(&read(&asked.file)?);
+    let open: Vec<usize> =
+        (0..listed.len()).filter(|i| listed[*i].missing.is_empty() && listed[*i].same_as.is_none()).collect();
+    let (next, table) = (AtomicUsize::new(0), Assumptions::default());
+    let cores = std::thread::available_parallelism().map_or(1, usize::from);
+    let judged: Vec<(usize, Result<Ranked, AssessError>)> = std::thread::scope(|scope| {
+        let workers: Vec<_> = (0..cores)
+            .map(|_| {
+                scope.spawn(|| {
+                    let mut out = Vec::new();
+                    while let Some(at) = open.get(next.fetch_add(1, Ordering::Relaxed)) {
+                        let memory = Memory::default();
+                        let budget = Budget::default().remembering(&memory);
+                        out.push((*at, screening.judge(&listed, *at, &table, &budget)));
+                    }
+                    out
+                })
+            })
+            .collect();
+        workers.into_iter().flat_map(|w| w.join().unwrap_or_default()).collect()
+    });
+    let mut ranked: Vec<Ranked> = Vec::new();
+    let mut told = std::io::stderr().lock();
+    for (at, result) in judged {
+        match result {
+            Ok(r) => ranked.push(r),
+            Err(e) => {
+                let _ = writeln!(told, "line {}: {e}", listed[at].line);
+            }
+        }
+    }
+    ranked.sort_by(|x, y| y.surplus.total_cmp(&x.surplus).then(x.line.cmp(&y.line)));
+    ranked.truncate(asked.top.unwrap_or(usize::MAX));
+    for (what, lines) in left_out(&listed) {
+        let first: Vec<String> = lines.iter().take(12).map(ToString::to_string).collect();
+        let _ = writeln!(told, "not judged, {what} missing: {} (lines {})", lines.len(), first.join(", "));
+    }
+    for l in listed.iter().filter(|l| l.missing.is_empty()) {
+        if let Some(other) = l.same_as {
+            let _ = writeln!(told, "line {} is line {other} again", l.line);
+        }
+    }
+    table_of(&ranked)
+}
+
+fn table_of(ranked: &[Ranked]) -> Result<(), Failure> {
+    let failed = |e: std::io::Error| Failure::File("standard output".to_owned(), e);
+    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+    let head = "line,title,asking,was,usage,unit,built,sheets,going,worth,surplus,bill_a_year,p90,note,ask";
+    writeln!(out, "{head}").map_err(failed)?;
+    for r in ranked {
+        let unit = serde_json::to_value(r.usage.unit)?;
+        let was = r.was.map_or_else(String::new, |w| format!("{w:.0}"));
+        let cells = [
+            r.line.to_string(),
+            text(&r.title),
+            format!("{:.0}", r.asking),
+            was,
+            format!("{:.0}", r.usage.value),
+            unit.as_str().unwrap_or_default().to_owned(),
+            r.built.to_string(),
+            text(&r.sheets.join(" + ")),
+            format!("{:.0}", r.going),
+            format!("{:.0}", r.worth),
+            format!("{:.0}", r.surplus),
+            format!("{:.0}", r.bill_a_year),
+            format!("{:.0}", r.p90),
+            text(&r.note),
+            text(&r.ask.join("; ")),
+        ];
+        writeln!(out, "{}", cells.join(",")).map_err(failed)?;
+    }
+    out.flush().map_err(failed)
+}
+
+/// A cell of text: quoted, and never taken for a formula.
+fn text(cell: &str) -> String {
+    let safe = if cell.starts_with(['=', '+', '-', '@']) { format!("'{cell}") } else { cell.to_owned() };
+    format!("\"{}\"", safe.replace('"', "\"\""))
+}

@@ -1,0 +1,133 @@
+//! Adverts by the hundred: read, judged beside each other, ranked.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
+
+mod common;
+
+use std::collections::BTreeMap;
+
+use common::sense::table;
+use jiff::civil::Date;
+use ticksage_core::Family;
+use ticksage_core::base::budget::Budget;
+use ticksage_core::base::memory::Memory;
+use ticksage_core::base::units::{Usage, UsageUnit};
+use ticksage_core::documents::buyer::{Buyer, Plan};
+use ticksage_core::documents::care_level::CareLevel;
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::pattern_library::library;
+use ticksage_core::questions::screening::{Listed, Ranked, Screening};
+
+fn screening(families: &[Family]) -> Screening<'_> {
+    Screening {
+        families,
+        library: library(),
+        currency: "HSC".to_owned(),
+        plan: Plan {
+            years: 3.0,
+            usage_a_year: Usage { value: 15_000.0, unit: UsageUnit::Km },
+            use_: BTreeMap::new(),
+            care: CareLevel::default(),
+        },
+        buyer: Buyer::default(),
+        today: Date::constant(2026, 11, 27),
+    }
+}
+
+fn judged(s: &Screening<'_>, all: &[Listed]) -> Vec<Ranked> {
+    let memory = Memory::default();
+    let mut out: Vec<Ranked> = (0..all.len())
+        .filter(|i| all[*i].missing.is_empty() && all[*i].same_as.is_none())
+        .map(|i| s.judge(all, i, &table(), &Budget::default().remembering(&memory)).unwrap())
+        .collect();
+    out.sort_by(|x, y| y.surplus.total_cmp(&x.surplus));
+    out
+}
+
+#[test]
+fn free_lines_are_read_in_any_order_and_repeats_are_known() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let all = s.read(
+        "2016, 121 400 km, 6 800, nine seats, diesel van, one owner\n\
+         Diesel van, one owner, nine seats; 121,400 km; 2016; asking 6,500\n\
+         petrol hatch | 2012 | 98k miles | 2 450\n\
+         £4,950 estate diesel automatic, 88 000 km, first registered 03/2015\n\
+         POA petrol saloon 2014 90 000 km\n\
+         lovely thing, 2013, 100 000 km, 3000\n\
+         generator diesel, 2 400 hours, 2011, 3 900\n",
+    );
+    let of = |i: usize| (all[i].reading.asking.map(|m| m.get()), all[i].reading.usage.map(|u| u.on_clock().round()));
+    assert_eq!(of(0), (Some(6800.0), Some(121_400.0)));
+    assert_eq!(of(2), (Some(2450.0), Some((98_000.0f64 * 1.609_344).round())));
+    assert_eq!(of(3), (Some(4950.0), Some(88_000.0)));
+    assert_eq!(of(6), (Some(3900.0), Some(2400.0)));
+    assert_eq!(all[4].missing, ["price"]);
+    assert_eq!(all[5].missing, ["what it is"]);
+    assert_eq!(all.iter().filter(|l| l.missing.is_empty()).count(), 5);
+    // The same list twice is the same list.
+    let text = "petrol hatch, 2012, 98 000 km, 2 450, red\n";
+    let twice = s.read(&text.repeat(2));
+    assert_eq!(twice.iter().filter(|l| l.same_as.is_none()).count(), 1);
+    let lower = s.read("petrol hatch, 2012, 98 000 km, 2 450, red\npetrol hatch, 2012, 98 000 km, 2 200, red\n");
+    assert_eq!((lower[1].was, lower[0].same_as), (Some(2450.0), Some(2)));
+}
+
+#[test]
+fn one_better_in_every_known_way_is_never_ranked_below() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let mut lines = String::new();
+    for (k, (year, km, price)) in [
+        (2015, 120_000, 6000),
+        (2015, 120_000, 5400),
+        (2016, 110_000, 6000),
+        (2014, 150_000, 6400),
+        (2013, 160_000, 4400),
+        (2016, 90_000, 7400),
+        (2017, 80_000, 8600),
+        (2012, 190_000, 3600),
+    ]
+    .into_iter()
+    .enumerate()
+    {
+        let name = ["alder", "birch", "cedar", "dogwood", "elm", "fir", "gorse", "hazel"][k];
+        lines += &format!("diesel van manual {name}, {year}, {km} km, {price}\n");
+    }
+    let all = s.read(&lines);
+    let ranked = judged(&s, &all);
+    assert_eq!(ranked.len(), 8);
+    let at = |line: usize| ranked.iter().position(|r| r.line == line).unwrap();
+    // Cheaper and else alike; younger, less run and no dearer; older, further run and dearer.
+    assert!(at(2) < at(1) && at(3) < at(1) && at(1) < at(4), "{:?}", ranked.iter().map(|r| r.line).collect::<Vec<_>>());
+    for r in &ranked {
+        assert!(r.worth > 0.0 && r.bill_a_year > 0.0 && r.p90 > r.bill_a_year && !r.ask.is_empty());
+        assert!((r.surplus - (r.worth - r.asking)).abs() < 1e-6);
+    }
+}
+
+#[test]
+fn bad_lists_do_not_make_it_fall_over() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    for text in [
+        "",
+        "\n\n",
+        "1",
+        "diesel van, 2099, 10 km, 1",
+        "a,b,c,d\n".repeat(3000).as_str(),
+        "£1,000,000 diesel van 2015 100 000 km",
+    ] {
+        let all = s.read(text);
+        assert!(all.iter().all(|l| l.line >= 1));
+    }
+    // Ten times the price of the others, and a tenth of it: the market stands, both are named.
+    let mut text: String =
+        (0..9).map(|k| format!("diesel van n{k}x, 2015, {} km, {}\n", 90_000 + 5000 * k, 7000 - 200 * k)).collect();
+    text += "diesel van slip, 2015, 100 000 km, 64000\ndiesel van cheap, 2015, 100 000 km, 900\n";
+    let ranked = judged(&s, &s.read(&text));
+    let note = |what: &str| ranked.iter().find(|r| r.title.contains(what)).map(|r| r.note.clone()).unwrap();
+    assert!(note("cheap").starts_with("too cheap") && note("slip").starts_with("dear"));
+    let going = ranked.iter().find(|r| r.title.contains("n4x")).unwrap().going;
+    assert!((4500.0..8000.0).contains(&going), "{going}");
+}
