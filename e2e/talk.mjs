@@ -42,7 +42,7 @@ await main(async (browser) => {
   const lines = page.getByTestId("talk-lines").getByRole("listitem");
   await page.getByText("3 placed, 1 ask, 2 kept as notes").waitFor();
   assert.equal(await lines.count(), 5);
-  await lines.nth(0).getByText("rarely past 90000 km").waitFor();
+  await lines.nth(0).getByText("rarely past 90 000 km").waitFor();
   await lines.nth(2).getByRole("button", { name: "common" }).click();
   await page.getByText("3 placed, 0 ask, 2 kept as notes").waitFor();
   const before = await json(`${demo}/api/families/shore-van`);

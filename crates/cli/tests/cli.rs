@@ -200,7 +200,7 @@ fn talk_tells_what_it_understood_and_writes_a_sheet() {
     let told = run(&args);
     assert!(told.status.success(), "{}", String::from_utf8_lossy(&told.stderr));
     let said = String::from_utf8_lossy(&told.stdout);
-    for line in ["[10:15] glow plugs", "part: glow-plugs", "claim: from about 150000 km", "kept as a note", "1 placed"]
+    for line in ["[10:15] glow plugs", "part: glow plugs", "claim: from about 150 000 km", "kept as a note", "1 placed"]
     {
         assert!(said.contains(line), "{said}");
     }

@@ -16,7 +16,7 @@ use crate::documents::candidate::{Candidate, Comparable, Example, FamilyRef};
 use crate::documents::family::{Family, FamilyKind};
 use crate::inference::context::AssessError;
 use crate::inference::depth::Depth;
-use crate::patterns::library::Library;
+use crate::patterns::library::{Library, THING};
 use crate::questions::construction::sheet;
 use crate::reading::advert::{self, AdvertReading};
 use crate::reading::typed;
@@ -163,16 +163,30 @@ impl Screening<'_> {
             let base = self.families.iter().find(|f| f.kind == kind && f.clock == first.clock && !whole);
             return named.iter().cloned().chain(base.cloned()).collect();
         }
-        if !r.built_as.contains_key("thing") {
+        if !r.built_as.contains_key(THING) {
             return Vec::new();
         }
         let key = r.built_as.iter().map(|(q, v)| format!("{q}={v}")).collect::<Vec<_>>().join(" ");
         let family = made.entry(key.clone()).or_insert_with(|| {
             let a = Assumptions::default();
             let id = format!("built-{}", key.len());
-            sheet((&id, &key), r.built_as.clone(), &self.currency, self.library, &a).ok()
+            let name = self.spoken(&r.built_as);
+            sheet((&id, &name), r.built_as.clone(), &self.currency, self.library, &a).ok()
         });
         family.clone().into_iter().collect()
+    }
+
+    /// How a thing is built, in the words of the answers.
+    fn spoken(&self, answers: &BTreeMap<String, String>) -> String {
+        let questions = self.library.questions.questions.iter();
+        let said = questions.filter(|q| q.id != THING || answers.len() == 1).filter_map(|q| {
+            let answer = answers.get(&q.id)?;
+            q.values
+                .iter()
+                .find(|v| &v.id == answer)
+                .map(|v| v.label.split(',').next().unwrap_or_default().to_lowercase())
+        });
+        said.collect::<Vec<_>>().join(", ")
     }
 
     /// Judges one of the list beside the others.

@@ -8,7 +8,7 @@ use crate::documents::words::Telling;
 use crate::talk::grammar::{Counts, Quantity, Tagged};
 use crate::talk::reader::Reader;
 use crate::talk::said::{Chip, ChipKind, LifeSaid, Said, SignSaid, Voice, price_of, price_says};
-use crate::talk::says::{SHARES, life_form, life_says, share_says};
+use crate::talk::says::{SHARES, life_form, life_says, share_says, spoken};
 use crate::talk::tables::Vocabulary;
 use crate::talk::tokens::figure_of;
 
@@ -126,7 +126,7 @@ impl Reader<'_> {
             let part = self.t.part(i).map(|p| self.t.vocabulary.parts[p].clone());
             self.said.name = Some(self.t.typed(i, i));
             self.said.known = true;
-            let says = part.clone().unwrap_or_default();
+            let says = spoken(part.as_deref().unwrap_or_default());
             self.said.part = part;
             self.chip(ChipKind::Part, i, i, says);
             return;
@@ -143,7 +143,7 @@ impl Reader<'_> {
         if let Some(i) = it.filter(|i| *i < 4) {
             (self.said.part, self.said.name, self.said.known) =
                 (before.part.clone(), before.name.clone(), before.known);
-            let says = before.part.clone().unwrap_or_default();
+            let says = spoken(before.part.as_deref().unwrap_or_default());
             self.chip(ChipKind::Part, i, i, says);
         }
     }

@@ -32,8 +32,10 @@ pub(super) fn life_says(says: &LifeForm, clock: LifeClock, hours: bool) -> Strin
     let f = |x: f64| {
         if clock == LifeClock::Age {
             format!("{x:.1}").replace(".0", "")
+        } else if hours {
+            format!("{x:.0}")
         } else {
-            format!("{:.0}", (x / 100.0).round() * 100.0)
+            in_threes((x / 100.0).round() * 100.0)
         }
     };
     match says {
@@ -63,4 +65,22 @@ pub(crate) fn short_name(name: &str) -> String {
     }
     let out: String = out.trim_matches('-').chars().take(36).collect();
     if out.is_empty() { "part".to_owned() } else { out.trim_end_matches('-').to_owned() }
+}
+
+/// A short name as one says it.
+pub(super) fn spoken(short: &str) -> String {
+    short.replace('-', " ")
+}
+
+/// A whole figure, its thousands apart.
+pub(super) fn in_threes(x: f64) -> String {
+    let digits = format!("{x:.0}");
+    let mut out = String::new();
+    for (i, c) in digits.chars().enumerate() {
+        if i > 0 && (digits.len() - i).is_multiple_of(3) {
+            out.push(' ');
+        }
+        out.push(c);
+    }
+    out
 }

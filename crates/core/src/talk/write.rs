@@ -10,7 +10,7 @@ use crate::documents::claim::ShareForm;
 use crate::talk::grammar::{Counts, Tag};
 use crate::talk::reader::Reader;
 use crate::talk::said::{AlongSaid, Chip, ChipKind, IntervalSaid, RevisionSaid, RouteSaid, price_of};
-use crate::talk::says::SHARES;
+use crate::talk::says::{SHARES, in_threes, spoken};
 use crate::talk::tokens::figure_of;
 
 const MONTHS: [&str; 12] = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
@@ -178,7 +178,7 @@ impl Reader<'_> {
             let name = self.t.typed(k, k);
             let to = k + usize::from(self.t.tags.get(k + 1).is_some_and(|t| t.text == "along" || t.text == "with"));
             self.said.takes_along.push(AlongSaid { part: part.clone(), name, chance });
-            self.chip(ChipKind::TakesAlong, i, to, format!("takes {part} along"));
+            self.chip(ChipKind::TakesAlong, i, to, format!("takes {} along", spoken(&part)));
         }
     }
 
@@ -298,7 +298,7 @@ impl Reader<'_> {
                     self.said.with_it.push(self.t.vocabulary.parts[p].clone());
                 }
             }
-            let says = format!("with it: {}", self.said.with_it.join(", "));
+            let says = format!("with it: {}", spoken(&self.said.with_it.join(", ")));
             self.chip(ChipKind::WithIt, i, last, says);
         }
     }
@@ -352,11 +352,12 @@ impl Reader<'_> {
         let work = named.map(|(_, w)| self.t.vocabulary.work[w].clone()).or_else(|| self.said.part.clone());
         let Some(work) = work else { return };
         if let Some((i, _)) = named.filter(|(i, _)| !self.t.tags[*i].taken) {
-            self.chip(ChipKind::Part, i, i, work.clone());
+            self.chip(ChipKind::Part, i, i, spoken(&work));
         }
+        let unit = if self.voice.hours { "h" } else { "km" };
         let says = match (usage, years) {
-            (Some(u), Some(y)) => format!("every {u:.0} or {y} years"),
-            (Some(u), None) => format!("every {u:.0}"),
+            (Some(u), Some(y)) => format!("every {} {unit} or {y} years", in_threes(u)),
+            (Some(u), None) => format!("every {} {unit}", in_threes(u)),
             (None, y) => format!("every {} years", y.unwrap_or(1.0)),
         };
         self.said.interval = Some(IntervalSaid { work, usage, years });

@@ -79,7 +79,7 @@ export function Lanes({
   const label = (x: number) => (family.clock === "km" ? `${Math.round(x / 1000)}k` : `${Math.round(x)}`);
   return (
     <div>
-      <div className="sticky top-0 z-10 grid grid-cols-[minmax(9rem,15rem)_1fr] bg-paper pb-1 text-sm">
+      <div className="sticky top-0 z-10 grid bg-paper pb-1 text-sm sm:grid-cols-[15rem_1fr]">
         <span className="text-soft">
           <span className="inline-block h-2 w-6 bg-ink" aria-hidden="true" /> {unit}{" "}
           <span className="ml-2 inline-block h-2 w-6 border-2 border-ink" aria-hidden="true" /> years
@@ -105,7 +105,7 @@ export function Lanes({
                     type="button"
                     aria-pressed={chosen === p.id}
                     onClick={() => onChoose(p.id)}
-                    className="grid min-h-11 w-full grid-cols-[minmax(9rem,15rem)_1fr] items-center gap-2 border-b border-rule text-left aria-pressed:bg-sunk"
+                    className="grid min-h-11 w-full items-center gap-x-2 sm:grid-cols-[15rem_1fr] border-b border-rule text-left aria-pressed:bg-sunk"
                   >
                     <span className="leading-tight">
                       <span className={given.has(`points/${p.id}`) ? "text-soft" : "font-semibold"}>
