@@ -104,6 +104,19 @@ await main(async (browser) => {
   const after = await json(`${demo}/api/candidates/${id}`);
   assert.equal(after.candidate.families[0].version, before.version);
 
+  // It is moved in one tap, and what that changes is said before it is kept.
+  await page.goto(`${demo}/c/${id}/advert`);
+  const newer = page.getByTestId("newer");
+  await newer
+    .getByRole("button", { name: `Judge by version ${before.version + 1}` })
+    .click();
+  await newer.getByText(/Worth .* before, .* with it/).waitFor();
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await page.getByText("Saved.").waitFor();
+  const moved = await json(`${demo}/api/candidates/${id}`);
+  assert.equal(moved.candidate.families[0].version, before.version + 1);
+  assert.ok(moved.assessment.points.some((p) => p.name === "Clutch worn"));
+
   // It serves the next one too.
   await page.goto(`${demo}/new`);
   await page

@@ -5,6 +5,7 @@ import { api, ApiError, type Candidate, type CandidateView } from "../../lib/api
 import { useFamilies, useFreshView } from "../../lib/hooks";
 import { byField, candidateOf, draftOf, resolver, type Draft } from "./draft";
 import { Form } from "./Form";
+import { Newer } from "./Newer";
 import { Preview } from "./Preview";
 import { Refused } from "./Refused";
 
@@ -47,6 +48,7 @@ export function EditAdvert({ view }: { view: CandidateView }) {
         }
       >
         <h1 className="mb-2 text-3xl">Advert and plan</h1>
+        <Newer form={form} families={families.data ?? []} view={base} candidate={candidate} />
         <Form form={form} families={families.data ?? []} />
         <Refused error={save.error} rest={rest} />
         {conflict && (

@@ -30,6 +30,8 @@ export interface Draft {
   builtName: string;
   /** The sheet whose answers are changed. */
   changing: { id: string; version: number } | undefined;
+  /** Sheets that are taken at their newest version, where an earlier one judged so far. */
+  moved: string[];
   labour: "self" | "independent" | "dealer" | "specialist";
   parts: "original" | "equivalent" | "used";
 }
@@ -117,7 +119,10 @@ export function candidateOf(
   const known = base?.families ?? [];
   const chosen = d.families.map(
     (id) =>
-      known.find((r) => r.id === id) ?? { id, version: families.find((f) => f.id === id)?.version ?? 1 },
+      known.find((r) => r.id === id && !draft.moved.includes(id)) ?? {
+        id,
+        version: families.find((f) => f.id === id)?.version ?? 1,
+      },
   );
   const currency = base?.currency ?? currencyOf(d.families, families, settings);
   // Rates are told in the yard's currency.
@@ -185,6 +190,7 @@ export const blank: Draft = {
   builtOpen: false,
   builtName: "",
   changing: undefined,
+  moved: [],
   labour: "independent",
   parts: "equivalent",
 };
