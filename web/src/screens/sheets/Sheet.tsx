@@ -99,6 +99,14 @@ export function Sheet() {
         {f && (
           <span className="text-soft">
             {" "}
+            ·{" "}
+            <a
+              href={`/api/families/${id}`}
+              download={`${id}-${f.version}.json`}
+              className="text-ink underline underline-offset-4"
+            >
+              Keep as a file
+            </a>{" "}
             · version {f.version} · {(f.sources ?? []).map((s) => s.name).join(", ")}
           </span>
         )}
