@@ -14,7 +14,7 @@ await main(async (browser) => {
   await page.getByText("It cannot be judged").waitFor();
   await page.getByRole("link", { name: "Blue Ferryman diesel" }).waitFor();
   const yard = await json(`${demo}/api/candidates`);
-  assert.equal(yard.length, 8);
+  assert.equal(yard.length, 9);
   const broken = yard.filter((e) => !e.summary);
   assert.deepEqual(
     broken.map((e) => e.title),

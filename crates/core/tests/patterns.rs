@@ -570,6 +570,16 @@ fn contradictory_answers_are_refused_where_they_stand() {
 }
 
 #[test]
+fn what_patterns_gave_is_there_and_given_once() {
+    let mut f = built(&[("thing", "car")], "km");
+    f.patterns[0].gives.extend(["points/nowhere".to_owned(), "points/tyres".to_owned(), "tyres".to_owned()]);
+    let told: Vec<String> = family_faults(&f).into_iter().map(|f| f.message).collect();
+    assert_eq!(told.len(), 3, "{told:#?}");
+    f.patterns[0].gives = vec!["points/tyres".to_owned(); 3000];
+    assert!(family_faults(&f).iter().any(|f| f.path == "/patterns" && f.message.contains("at most 2000")));
+}
+
+#[test]
 fn what_a_sheet_says_itself_stays_and_what_patterns_gave_follows_the_answers() {
     use ticksage_core::patterns::compose::composed_of;
     let f = built(&[("thing", "car"), ("power", "petrol"), ("gearbox", "manual")], "km");

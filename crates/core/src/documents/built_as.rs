@@ -29,5 +29,6 @@ pub struct PatternUse {
     /// Its name.
     pub name: String,
     /// What it gave, by list and short name, as `points/clutch`.
+    #[schema(max_items = 400)]
     pub gives: Vec<String>,
 }

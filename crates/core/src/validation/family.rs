@@ -63,8 +63,39 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
         applies(&mut out, f, &x.applies, &format!("{at}/applies"));
     }
     advice(&mut out, f);
+    given(&mut out, f);
     out.list
 }
+
+/// What patterns gave: each thing is there, and was given once.
+fn given(out: &mut Faults, f: &Family) {
+    let all = f.patterns.iter().map(|p| p.gives.len()).sum::<usize>();
+    out.at_most(all, GIVEN, "/patterns");
+    if all > GIVEN {
+        return;
+    }
+    let mut seen = std::collections::HashSet::new();
+    for (i, p) in f.patterns.iter().enumerate() {
+        for (k, g) in p.gives.iter().enumerate() {
+            let path = format!("/patterns/{i}/gives/{k}");
+            let there = match g.split_once('/') {
+                Some(("points", id)) => f.point(id).is_some(),
+                Some(("checks", id)) => f.check(id).is_some(),
+                Some(("jobs", id)) => f.job(id).is_some(),
+                Some(("access", id)) => f.access.iter().any(|x| x.id == id),
+                Some(("intervals", id)) => f.intervals.iter().any(|x| x.id == id),
+                Some(("care_rules", id)) => f.care_rules.iter().any(|x| x.id == id),
+                Some(("facts", id)) => f.facts.iter().any(|x| x.id == id),
+                _ => false,
+            };
+            out.unless(there, &path, format!("\"{g}\" is not in this sheet: take it out"));
+            out.unless(seen.insert(g), &path, format!("\"{g}\" is given twice"));
+        }
+    }
+}
+
+/// The most that patterns may give to one sheet.
+const GIVEN: usize = 2_000;
 
 /// What it says of which to buy, and of how to treat it.
 fn advice(out: &mut Faults, f: &Family) {

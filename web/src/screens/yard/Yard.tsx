@@ -76,7 +76,7 @@ function Row({
 }
 
 /** From so many on a wide screen shows rows. */
-const MANY = 9;
+const MANY = 10;
 
 /** One candidate as a lane: what it is, its road, what to do. */
 function Lane({
