@@ -24,6 +24,8 @@ await main(async (browser) => {
       .getByRole("navigation", { name: "Parts of the papers" })
       .getByRole("link", { name })
       .click();
+    // On a phone the part takes the list's place: only then the next step.
+    if (width < 500) await back.waitFor();
   };
   const said = (text) => page.getByTestId("moved").filter({ hasText: text });
 
