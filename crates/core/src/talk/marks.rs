@@ -55,14 +55,14 @@ impl Reader<'_> {
         let kinds = [("avoid", AdviceKind::Avoid), ("only_if", AdviceKind::OnlyIf), ("prefer", AdviceKind::Prefer)];
         if let Some((_, kind)) = kinds.iter().find(|(k, _)| self.t.is(first, k)) {
             self.said.advice = Some(*kind);
-            let says = self.t.tags[first].text.clone();
+            let says = self.t.typed(first, first);
             self.chip(ChipKind::Advice, first, first, says);
             return;
         }
         let praise = (0..self.t.tags.len()).find(|i| self.t.is(*i, "praise"));
         if let Some(i) = praise.filter(|_| self.said.part.is_some() && self.said.share.is_none()) {
             self.said.advice = Some(AdviceKind::Praise);
-            let says = self.t.tags[i].text.clone();
+            let says = self.t.typed(i, i);
             self.chip(ChipKind::Praise, i, i, says);
             return;
         }
@@ -91,10 +91,18 @@ impl Reader<'_> {
         if self.said.part.is_some() || !claims || advises {
             return;
         }
-        let first = (0..self.t.tags.len()).find(|i| self.t.tags[*i].taken || self.t.tags[*i].text == ":");
+        let claim =
+            self.chips.iter().filter(|c| matches!(c.kind, ChipKind::Claim | ChipKind::Share)).map(|c| c.from).min();
+        let first = (0..self.t.tags.len())
+            .find(|i| self.t.tags[*i].text == ":" || claim.is_some_and(|c| self.t.tags[*i].from >= c));
         let Some(end) = first.filter(|f| *f > 0) else { return };
         let words: Vec<usize> = (0..end)
-            .filter(|i| self.t.tags[*i].text.starts_with(|c: char| c.is_alphabetic()) && !self.t.fills(*i))
+            .take_while(|i| self.t.sign(*i).is_none())
+            .filter(|i| {
+                let t = &self.t.tags[*i];
+                let word = t.text.starts_with(|c: char| c.is_alphabetic()) && t.quantity.is_none();
+                word && !t.taken && !self.t.fills(*i)
+            })
             .collect();
         let colon = self.t.tags[end].text == ":";
         let (Some(from), Some(to)) = (words.first(), words.last()) else { return };
