@@ -204,6 +204,15 @@ fn a_line_makes_a_point_the_sheets_own_and_the_same_line_again_changes_nothing()
 }
 
 #[test]
+fn a_line_that_makes_no_point_yet_is_kept_and_leaves_no_trace() {
+    let mut f = car();
+    let before = f.clone();
+    let w = told(&mut f, &["gull-wing latch: common, by owners"], TalkMode::Add);
+    assert_eq!((w.changed, w.known, w.notes.len()), (0, 0, 1));
+    assert!(f == before, "not even its source");
+}
+
+#[test]
 fn variants_of_the_sheet_are_conditions() {
     let mut f = car();
     f.facts.extend(

@@ -45,7 +45,7 @@ const drawings: Record<string, { lines: string; accent: string; says: string }> 
   },
   driven: {
     lines: "M20 14v32 M100 14v32 M20 30h80",
-    accent: "M14 10h12v12h-12z M14 38h12v12h-12z M54 24h12v12h-12z",
+    accent: "M14 10h12v12h-12z M14 38h12v12h-12z M 54 24h12v12h-12z",
     says: "shafts to the front, to the rear, or both",
   },
   roof: {
@@ -76,7 +76,7 @@ const drawings: Record<string, { lines: string; accent: string; says: string }> 
   },
   "bike-fuel": {
     lines: "M14 20h40v20h-40z",
-    accent: "M54 30h14 M80 14h12v16h-12z M86 30v16",
+    accent: "M 54 30h14 M80 14h12v16h-12z M86 30v16",
     says: "a choke lever, or an injector",
   },
   "bike-final": {

@@ -162,7 +162,7 @@ impl<'a> Known<'a> {
             };
             if self.matters(question) == Some(false) {
                 let why = self.against(&question.applies.facts).unwrap_or_default();
-                say(path, format!("\"{}\" {} goes with no \"{why}\"", question.label, value.label));
+                say(path, format!("\"{}\" does not go with \"{why}\"", value.label));
             } else if !self.shares(question).iter().any(|(v, _)| v.id == value.id) {
                 let ruled: Vec<&Facts> = value.shares.iter().map(|s| &s.facts).collect();
                 let with = ruled.iter().find(|f| self.holds(f) == Some(true)).map(|f| self.named(f));

@@ -70,11 +70,21 @@ pub fn write(family: &mut Family, told: Told<'_>, from: &TalkFrom, a: &Assumptio
     };
     let w = Writer { told, source: &source, stands: &stands, a };
     w.write(family);
-    let changed = *family != before;
-    if !changed {
-        *family = before;
+    // A source alone says nothing: where the line changed no more, the sheet stays as it was.
+    let sources = std::mem::replace(&mut family.sources, before.sources.clone());
+    if *family == before {
+        return false;
     }
-    changed
+    family.sources = sources;
+    true
+}
+
+/// Whether a sheet has a place for what a line says: a point of its part, or something that needs none.
+#[must_use]
+pub fn has_place(family: &Family, said: &Said) -> bool {
+    let free = said.advice.is_some() || said.care_rule || said.interval.is_some() || said.campaign;
+    let of_part = |p: &FailurePoint| said.part.as_ref().is_some_and(|s| p.part.as_ref() == Some(s) || p.id == *s);
+    free || family.points.iter().any(of_part)
 }
 
 /// The source of a line: named, or talk at large.

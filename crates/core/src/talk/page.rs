@@ -5,7 +5,7 @@ use utoipa::ToSchema;
 
 use crate::documents::assumptions::Assumptions;
 use crate::documents::family::Family;
-use crate::talk::apply::{TalkFrom, TalkMode, Told, write};
+use crate::talk::apply::{TalkFrom, TalkMode, Told, has_place, write};
 use crate::talk::line::{LineReading, read_line};
 use crate::talk::said::{Said, Voice};
 use crate::talk::tables::Vocabulary;
@@ -142,9 +142,12 @@ pub fn write_lines(
         };
         let told = Told { text: &line.text, place: line.place.as_deref(), said: &said, mode: line.mode };
         if write(family, told, from, a) {
-            out.changed += 1
+            out.changed += 1;
+        } else if has_place(family, &said) {
+            out.known += 1;
         } else {
-            out.known += 1
+            // Nothing says yet when it comes: no point can be made of it.
+            out.notes.push(line.text.clone());
         }
         if said.part.is_some() {
             before = Some(said);

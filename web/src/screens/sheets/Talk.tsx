@@ -151,7 +151,7 @@ export function Talk({ family, onWritten }: { family: Family; onWritten: (says: 
       // What was not placed stays where it was typed.
       type(
         (page?.lines ?? [])
-          .filter((l) => l.said == null)
+          .filter((l) => l.said == null || done.notes.includes(l.text))
           .map((l) => l.text)
           .join("\n"),
       );
