@@ -45,6 +45,24 @@ async function first(page) {
   );
 }
 
+/** Answers a check that is planned, unless an earlier finding left it out, before or meanwhile. */
+async function answer(page, key) {
+  // What was found may have moved the plan: its answer is waited for.
+  await page.waitForFunction(
+    () => document.querySelector('[data-testid="waiting"]') === null,
+  );
+  let caution = false;
+  if ((await card(page, key).count()) === 0) return { caution, done: false };
+  try {
+    caution = await open(page, key);
+    await first(page);
+    return { caution, done: true };
+  } catch (fault) {
+    if ((await card(page, key).count()) === 0) return { caution, done: false };
+    throw fault;
+  }
+}
+
 async function wholeRound(browser) {
   const page = await openPage(browser, 390, 844);
   const yard = await json(`${demo}/api/candidates`);
@@ -70,14 +88,9 @@ async function wholeRound(browser) {
   let cautions = 0;
   let done = 0;
   for (const key of todo.slice(0, cut)) {
-    // What was found may have moved the plan: its answer is waited for.
-    await page.waitForFunction(
-      () => document.querySelector('[data-testid="waiting"]') === null,
-    );
-    if ((await card(page, key).count()) === 0) continue;
-    cautions += Number(await open(page, key));
-    await first(page);
-    done += 1;
+    const answered = await answer(page, key);
+    cautions += Number(answered.caution);
+    done += Number(answered.done);
   }
 
   // The connection goes.
@@ -128,11 +141,8 @@ async function wholeRound(browser) {
     .getByTestId("kept")
     .waitFor({ state: "detached", timeout: 30_000 });
   for (const key of todo.slice(cut)) {
-    if (away.includes(key)) continue;
-    // What became of an earlier finding may have left a check out.
-    if ((await card(page, key).count()) === 0) continue;
-    cautions += Number(await open(page, key));
-    await first(page);
+    if (!away.includes(key))
+      cautions += Number((await answer(page, key)).caution);
   }
   await page.waitForFunction(
     () => document.querySelector('[data-testid="waiting"]') === null,
