@@ -21,7 +21,8 @@ pub(crate) fn applicable<'a>(
         .filter(move |(f, c)| fit(&c.applies, f, candidate, a).is_some())
         .filter(move |(f, c)| {
             let layer = layer(f, "checks", &c.id);
-            layer == Layer::Own || !known_better(c, f, layer, families, candidate, a)
+            layer == Layer::Own
+                || !(known_better(c, f, layer, families, candidate, a) || tells_nothing(c, f, families, candidate, a))
         })
 }
 
@@ -67,6 +68,14 @@ fn known_better(
             .filter(|(f, c)| above(family, own, f, layer(f, "checks", &c.id), families))
             .any(|(f, c)| fit(&c.applies, f, candidate, a).is_some())
     })
+}
+
+/// Whether everything that a pattern's check speaks of is known better elsewhere, or not there.
+fn tells_nothing(check: &Check, family: &Family, families: &[Family], c: &Candidate, a: &Assumptions) -> bool {
+    let point = |id: &str| family.points.iter().find(|p| p.id == id);
+    let speaks = check.care_sign.is_some() || !check.leak.is_empty();
+    let concerned = |id: &str| point(id).is_some_and(|p| concerns(p, family, families, c, a));
+    !speaks && !check.links.is_empty() && !check.links.iter().any(|l| concerned(&l.point))
 }
 
 /// Checks done, and checks that concern the candidate.

@@ -363,6 +363,18 @@ assumptions! {
     unsaid_job_hours = 5.0, Judgement;
     /// What scheduled work costs where nobody has said, in hours of an independent workshop.
     unsaid_work_hours = 1.5, Judgement;
+    /// What another engine costs fitted where nobody has said, in hours of an independent workshop.
+    unsaid_engine_hours = 70.0, Judgement;
+    /// Chance that an unannounced failure ends the engine where somebody says that it does.
+    said_ends_engine = 0.6, Judgement;
+    /// The same where somebody says that it can.
+    said_may_end_engine = 0.2, Judgement;
+    /// A point lasts so many times as long where it "hates" a use.
+    said_worse = 0.8, Judgement;
+    /// The same where a use "kills" it.
+    said_much_worse = 0.65, Judgement;
+    /// A point lasts so many times as long where a use is said to help it.
+    said_better = 1.15, Judgement;
     /// What is tried first costs, where nobody has said, in hours of an independent workshop.
     first_try_hours = 1.5, Judgement;
     /// Chance that what is tried first suffices, where nobody has said.

@@ -17,6 +17,7 @@ use crate::documents::pattern::{Pattern, Scale};
 use crate::patterns::answers::{Facts, Known};
 use crate::patterns::library::{Library, THING};
 use crate::patterns::scaled::scaled;
+use crate::patterns::take_over::take_over;
 
 /// The sheet with what patterns know of its construction written out; one that does not say how it is built stays as it
 /// is. What patterns gave before goes first, so that answers may change.
@@ -76,6 +77,7 @@ pub fn composed_of(sheet: Family, library: &Library, a: &Assumptions) -> Result<
             check.leak.clear();
         }
     }
+    take_over(&mut out);
     tidied(&mut out);
     facts(&mut out, &known);
     Ok(out)

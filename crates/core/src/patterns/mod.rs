@@ -4,3 +4,4 @@ pub mod answers;
 pub mod compose;
 pub mod library;
 mod scaled;
+mod take_over;

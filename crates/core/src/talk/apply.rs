@@ -8,16 +8,17 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::Probability;
+use crate::documents::applies::Applies;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::check::{Check, Link, Outcome};
-use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
+use crate::documents::claim::{Citation, LifeClaim, LifeClock, Mechanism, ShareClaim};
 use crate::documents::failure_point::{FailurePoint, Revision, Route, TakesAlong};
-use crate::documents::family::{Advice, AdviceKind, Campaign, CareRule, Family, Source};
-use crate::documents::job::{Interval, Job};
+use crate::documents::family::{Family, Source};
+use crate::documents::job::Job;
 use crate::documents::words::{HowOften, Notice, NoticedBy, Price, Sign};
-use crate::talk::said::{Said, price_of};
+use crate::talk::said::{LifeSaid, Said, UseDoes, price_of};
 use crate::talk::says::short_name;
-use crate::talk::usual::{capital, caution, free, unknown};
+use crate::talk::usual::{another_engine, capital, caution, ends_engine, free, system_seen, unknown};
 
 /// Whether a line adds to what is known or puts it right.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
@@ -103,11 +104,11 @@ fn source(family: &mut Family, named: Option<&str>) -> String {
     id.to_owned()
 }
 
-struct Writer<'a> {
-    told: Told<'a>,
-    source: &'a str,
-    stands: &'a Citation,
-    a: &'a Assumptions,
+pub(super) struct Writer<'a> {
+    pub(super) told: Told<'a>,
+    pub(super) source: &'a str,
+    pub(super) stands: &'a Citation,
+    pub(super) a: &'a Assumptions,
 }
 
 impl Writer<'_> {
@@ -119,6 +120,13 @@ impl Writer<'_> {
         }
         if said.care_rule {
             self.care_rule(family);
+            return;
+        }
+        if let Some(upgrade) = &said.upgrade {
+            self.upgrade(family, upgrade);
+            // Its price is that of what is fitted.
+            let rest = Said { upgrade: None, price: None, hours: None, ..said.clone() };
+            Writer { told: Told { said: &rest, ..self.told }, ..*self }.write(family);
             return;
         }
         if said.interval.is_some() {
@@ -141,6 +149,10 @@ impl Writer<'_> {
             return Some(i);
         }
         if let Some(i) = family.points.iter().position(of_part) {
+            // Of several constructions of the part, one is meant that holds for this family, however it is built.
+            if family.points.iter().filter(|p| of_part(p)).count() > 1 && !self.told.said.life.is_empty() {
+                family.points[i].applies = Applies::default();
+            }
             // Taken over: from now on it is the sheet's own, and no more written anew with the pattern.
             let id = format!("points/{}", family.points[i].id);
             family.patterns.iter_mut().for_each(|p| p.gives.retain(|g| *g != id));
@@ -151,7 +163,11 @@ impl Writer<'_> {
             return None;
         }
         let id = free(part, |id| family.points.iter().any(|p| p.id == id));
-        family.points.push(FailurePoint { part: Some(part.to_owned()), ..unknown(&id, name) });
+        let system = self.told.said.system.unwrap_or_else(|| system_seen(self.told.said));
+        // What is counted in years alone grows old; what is counted in distance wears.
+        let ages = self.told.said.life.iter().all(|l| l.clock == LifeClock::Age);
+        let mechanism = if ages { Mechanism::Ageing } else { Mechanism::Wear };
+        family.points.push(FailurePoint { part: Some(part.to_owned()), system, mechanism, ..unknown(&id, name) });
         Some(family.points.len() - 1)
     }
 
@@ -162,10 +178,13 @@ impl Writer<'_> {
         let Some(i) = self.own_point(family, part, &name) else { return };
         let along = self.along(family, i);
         let job = self.job(family, i);
+        let engine = another_engine(family, said, self.a);
         let p = &mut family.points[i];
         self.claims(p);
         if let Some(job) = job {
             (p.job, p.price) = (job, None);
+            // What it costs was said: a pattern's other ways of mending it no longer count, what is tried first does.
+            p.routes.retain(|r| r.first);
         }
         if let Some(word) = said.lived_with {
             (p.repair_delay, p.lived_with) = (None, Some(word));
@@ -174,11 +193,17 @@ impl Writer<'_> {
             p.warning = None;
             p.notice = Some(Notice { length, by: NoticedBy::Half, sign: None });
         }
-        if said.ends_engine {
-            p.ends_engine = true;
-            if p.survivable == Probability::ONE {
-                p.survivable = Probability::try_from(self.a.survives_half).unwrap_or(Probability::ONE);
-            }
+        p.upkeep |= said.upkeep;
+        for (exposure, does) in &said.exposures {
+            let times = match does {
+                UseDoes::MuchWorse => self.a.said_much_worse,
+                UseDoes::Worse => self.a.said_worse,
+                UseDoes::Better => self.a.said_better,
+            };
+            p.exposures.insert(*exposure, times);
+        }
+        if engine.is_some() {
+            ends_engine(p, engine, self.a);
         }
         if !said.signs.is_empty() && p.shows.is_empty() {
             p.shows = said.signs.iter().map(|s| s.label.clone()).collect::<Vec<_>>().join(", ");
@@ -229,17 +254,21 @@ impl Writer<'_> {
         for l in &said.life {
             let same = |c: &LifeClaim| c.source == self.source && c.says == l.says && c.clock == l.clock;
             if !p.life.iter().any(same) {
-                p.life.push(LifeClaim {
-                    source: self.source.to_owned(),
-                    weight: 1.0,
-                    clock: l.clock,
-                    says: l.says.clone(),
-                    stands: Some(self.stands.clone()),
-                });
+                p.life.push(self.claim(l));
             }
         }
-        if said.applies != crate::documents::applies::Applies::default() {
+        if said.applies != Applies::default() {
             p.applies = said.applies.clone();
+        }
+    }
+
+    fn claim(&self, l: &LifeSaid) -> LifeClaim {
+        LifeClaim {
+            source: self.source.to_owned(),
+            weight: 1.0,
+            clock: l.clock,
+            says: l.says.clone(),
+            stands: Some(self.stands.clone()),
         }
     }
 
@@ -294,7 +323,8 @@ impl Writer<'_> {
     }
 
     fn revision(&self, p: &mut FailurePoint) {
-        let Some(r) = &self.told.said.revision else { return };
+        let said = self.told.said.revision.as_ref();
+        let Some(r) = said.filter(|r| r.share.is_some() || !r.life.is_empty()) else { return };
         let stands = Some(self.stands.clone());
         let share = r.share.map(|says| ShareClaim { source: self.source.to_owned(), weight: 1.0, says, stands });
         let revision = Revision {
@@ -302,9 +332,18 @@ impl Writer<'_> {
             from: r.from,
             from_serial: None,
             share: share.into_iter().collect(),
-            life: Vec::new(),
+            life: r.life.iter().map(|l| self.claim(l)).collect(),
         };
-        p.revision = Some(revision);
+        match p.revision.as_mut().filter(|before| before.from == revision.from) {
+            // One more voice on the same part.
+            Some(before) => {
+                before
+                    .share
+                    .extend(revision.share.into_iter().filter(|c| !before.share.contains(c)).collect::<Vec<_>>());
+                before.life.extend(revision.life.into_iter().filter(|c| !before.life.contains(c)).collect::<Vec<_>>());
+            }
+            None => p.revision = Some(revision),
+        }
     }
 
     /// A check for each sign that the line names.
@@ -329,7 +368,7 @@ impl Writer<'_> {
                 fee: None,
                 tools: Vec::new(),
                 caution: caution.map(str::to_owned),
-                applies: crate::documents::applies::Applies::default(),
+                applies: Applies::default(),
                 outcomes: ["no", s.label.as_str()]
                     .map(|l| Outcome { label: l.chars().take(60).collect(), blocker: None })
                     .to_vec(),
@@ -343,106 +382,5 @@ impl Writer<'_> {
                 scan: Vec::new(),
             });
         }
-    }
-
-    fn interval(&self, family: &mut Family) {
-        let Some(said) = &self.told.said.interval else { return };
-        let part = |p: &&FailurePoint| p.part.as_deref() == Some(&said.work) || p.id == said.work;
-        let points: Vec<(String, String)> =
-            family.points.iter().filter(part).map(|p| (p.id.clone(), p.job.clone())).collect();
-        let name = self.told.said.name.clone().unwrap_or_else(|| said.work.replace('-', " "));
-        let before = family.intervals.iter().position(|i| i.id == said.work);
-        if let Some(i) = before {
-            let key = format!("intervals/{}", said.work);
-            family.patterns.iter_mut().for_each(|p| p.gives.retain(|g| *g != key));
-            let interval = &mut family.intervals[i];
-            (interval.usage, interval.years) = (said.usage, said.years);
-            return;
-        }
-        let job = points.iter().map(|p| &p.1).find(|j| !j.is_empty()).cloned();
-        let job = match (self.told.said.price, job) {
-            (None, Some(job)) => job,
-            (price, _) => {
-                let id = short_name(&format!("{}-work", said.work));
-                let usual = price_of(self.a.rate_independent * self.a.unsaid_work_hours, None);
-                if family.job(&id).is_none() {
-                    family.jobs.push(Job {
-                        id: id.clone(),
-                        name: capital(&name),
-                        price: price.or(usual),
-                        ..Job::default()
-                    });
-                }
-                id
-            }
-        };
-        family.intervals.push(Interval {
-            id: said.work.clone(),
-            name: capital(&name),
-            usage: said.usage,
-            years: said.years,
-            job,
-            renews: points.into_iter().map(|p| p.0).collect(),
-            applies: self.told.said.applies.clone(),
-        });
-    }
-
-    fn advice(&self, family: &mut Family, kind: AdviceKind) {
-        let says: String = self.told.text.chars().take(240).collect();
-        if family.advice.iter().any(|x| x.says == says) || family.advice.len() >= 60 {
-            return;
-        }
-        let part = self.told.said.part.as_ref();
-        let proved = part.and_then(|part| family.points.iter().find(|p| p.part.as_ref() == Some(part)));
-        let proved = proved.map(|p| p.id.clone());
-        // "Only if" names a point that is proved; without one it is a preference.
-        let kind = if kind == AdviceKind::OnlyIf && proved.is_none() { AdviceKind::Prefer } else { kind };
-        let id = free(&short_name(&says), |id| family.advice.iter().any(|x| x.id == id));
-        family.advice.push(Advice {
-            id,
-            kind,
-            says,
-            source: self.source.to_owned(),
-            applies: self.told.said.applies.clone(),
-            proved: proved.filter(|_| kind == AdviceKind::OnlyIf),
-            for_whom: None,
-            stands: Some(self.stands.clone()),
-        });
-    }
-
-    fn care_rule(&self, family: &mut Family) {
-        let says: String = self.told.text.chars().take(160).collect();
-        if family.care_rules.iter().any(|x| x.says == says) || family.care_rules.len() >= 60 {
-            return;
-        }
-        let id = free(&short_name(&says), |id| family.care_rules.iter().any(|x| x.id == id));
-        family.care_rules.push(CareRule {
-            id,
-            says,
-            why: String::new(),
-            usage: None,
-            years: None,
-            points: Vec::new(),
-            applies: self.told.said.applies.clone(),
-        });
-    }
-
-    fn campaign(&self, family: &mut Family) {
-        let about: String = self.told.text.chars().take(240).collect();
-        if family.campaigns.iter().any(|x| x.about == about) {
-            return;
-        }
-        let part = self.told.said.name.as_deref().unwrap_or("part");
-        let id = free(&short_name(&format!("campaign-{part}")), |id| family.campaigns.iter().any(|x| x.id == id));
-        family.campaigns.push(Campaign {
-            id,
-            name: format!("Campaign: {part}").chars().take(80).collect(),
-            about,
-            exposes: format!("{} as it was", capital(part)),
-            proof: String::new(),
-            safety: false,
-            revises: Vec::new(),
-            applies: self.told.said.applies.clone(),
-        });
     }
 }

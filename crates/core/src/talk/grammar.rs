@@ -12,6 +12,8 @@ pub(crate) struct Quantity {
     pub high: Option<f64>,
     /// What it counts.
     pub unit: Counts,
+    /// Month and day of a calendar year, where the date says them.
+    pub on: Option<(i8, Option<i8>)>,
 }
 
 /// What a figure counts.
@@ -211,6 +213,9 @@ fn unit(word: &str) -> Option<Counts> {
 
 /// A figure that begins at a token, with how many it takes.
 fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
+    if let Some(date) = crate::talk::dates::date(tokens, at) {
+        return Some(date);
+    }
     let mut i = at;
     let marked = matches!(tokens[i].text.as_str(), "£" | "€" | "$");
     if marked {
@@ -259,7 +264,7 @@ fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
         }
         None => Counts::Nothing,
     };
-    Some((Quantity { low, high, unit }, i - at))
+    Some((Quantity { low, high, unit, on: None }, i - at))
 }
 
 /// Whether a figure is written out in digits, without a "k".

@@ -153,11 +153,17 @@ impl Reader<'_> {
         let colon = (0..self.t.tags.len()).find(|i| self.t.tags[*i].text == ":");
         let (Some(found), Some(colon)) = (found, colon) else { return false };
         let known = self.t.tags[found].text.split(' ').count();
-        let unknown = (0..colon).filter(|i| {
+        let unknown = |i: &usize| {
             let t = &self.t.tags[*i];
             t.meanings.is_empty() && t.quantity.is_none() && t.text.chars().count() > 2 && !t.taken && !self.t.fills(*i)
-        });
-        found < colon && unknown.count() >= known
+        };
+        if found >= colon {
+            return false;
+        }
+        // "Heater control valve" is no valve, "starter relay" no starter; "starter worn by stop-start" is one.
+        let before = (0..found).filter(unknown).count();
+        let after = (found + 1..colon).take_while(unknown).count();
+        before >= known || after >= known
     }
 
     /// When it comes.

@@ -1,10 +1,15 @@
 //! What a line says beside figures: marks, advice, praise, rules, and parts that no table knows.
 
+use crate::documents::failure_point::Exposure;
 use crate::documents::family::AdviceKind;
 use crate::documents::words::{LivedWith, NoticeLength};
 use crate::talk::reader::Reader;
-use crate::talk::said::{Chip, ChipKind};
+use crate::talk::said::{Chip, ChipKind, UpgradeSaid, UseDoes};
 use crate::talk::says::short_name;
+use crate::talk::usual::capital;
+
+/// "Lasts longer", where nobody says how much: judgement.
+const LENGTHENS: f64 = 1.5;
 
 impl Reader<'_> {
     /// Marks: lived with, notice, that it ends the engine, upgrades, campaigns.
@@ -36,17 +41,79 @@ impl Reader<'_> {
             } else if let Some((_, n)) = NOTICE.iter().find(|(k, _)| self.t.is(i, k)) {
                 self.said.notice = Some(*n);
                 self.chip(ChipKind::Notice, i, i, words);
+            } else if let Some(does) = self.does(i) {
+                self.exposures(i, does);
+            } else if self.t.is(i, "upkeep") {
+                self.said.upkeep = true;
+                self.chip(ChipKind::Exposure, i, i, words);
+            } else if self.t.is(i, "may_end_engine") {
+                self.said.may_end_engine = true;
+                self.chip(ChipKind::EndsEngine, i, i, words);
             } else if self.t.is(i, "ends_engine") {
                 self.said.ends_engine = true;
                 self.chip(ChipKind::EndsEngine, i, i, words);
-            } else if self.t.is(i, "upgrade") && (0..self.t.tags.len()).any(|k| self.t.is(k, "cures")) {
-                self.said.upgrade = true;
-                self.chip(ChipKind::Upgrade, i, i, words);
+            } else if self.t.is(i, "upgrade") && self.said.upgrade.is_none() {
+                self.upgrade(i);
             } else if self.t.is(i, "recall") {
                 self.said.campaign = true;
                 self.chip(ChipKind::Campaign, i, i, words);
             }
         }
+    }
+
+    /// Uses that shorten or lengthen its life: "hates short trips and towing".
+    fn exposures(&mut self, at: usize, does: UseDoes) {
+        use Exposure as E;
+        const USES: [(&str, Exposure); 9] = [
+            ("exposure_short_trips", E::ShortTrips),
+            ("exposure_idling", E::Idling),
+            ("exposure_towing", E::Towing),
+            ("exposure_off_road", E::OffRoad),
+            ("exposure_heat", E::Heat),
+            ("exposure_cold", E::Cold),
+            ("exposure_salt", E::Salt),
+            ("exposure_motorway", E::Motorway),
+            ("exposure_tuned", E::Tuned),
+        ];
+        let segment = self.t.tags[at].segment;
+        let mut last = None;
+        for k in at + 1..self.t.tags.len().min(at + 9) {
+            if self.t.tags[k].segment != segment || self.does(k).is_some() {
+                break;
+            }
+            if let Some((_, exposure)) = USES.iter().find(|(kind, _)| self.t.is(k, kind)) {
+                self.said.exposures.insert(*exposure, does);
+                last = Some(k);
+            }
+        }
+        if let Some(last) = last {
+            let says = self.t.typed(at, last);
+            self.chip(ChipKind::Exposure, at, last, says);
+        }
+    }
+
+    /// What a word says that a use does.
+    fn does(&self, at: usize) -> Option<UseDoes> {
+        const DOES: [(&str, UseDoes); 3] =
+            [("much_worse", UseDoes::MuchWorse), ("worse", UseDoes::Worse), ("better", UseDoes::Better)];
+        DOES.iter().find(|(kind, _)| self.t.is(at, kind)).map(|d| d.1)
+    }
+
+    /// Something better to fit, where the line says what it does: "uprated tensioner cures it", "lasts twice as long".
+    fn upgrade(&mut self, at: usize) {
+        const DOES: [(&str, Option<f64>); 3] =
+            [("cures", None), ("lengthens_twice", Some(2.0)), ("lengthens", Some(LENGTHENS))];
+        let does = (0..self.t.tags.len()).find_map(|k| {
+            let (_, times) = DOES.iter().find(|(kind, _)| self.t.is(k, kind))?;
+            Some((k, *times))
+        });
+        let (Some((done, times)), Some(part)) = (does, self.said.name.clone()) else { return };
+        let words = self.t.typed(at, at);
+        let name = if words.to_lowercase().contains(&part.to_lowercase()) { words } else { format!("{words} {part}") };
+        self.said.upgrade = Some(UpgradeSaid { name: capital(&name), times });
+        self.t.tags[done].taken = true;
+        let says = times.map_or_else(|| "cures it".to_owned(), |t| format!("lasts {t} times as long"));
+        self.chip(ChipKind::Upgrade, at, at, says);
     }
 
     /// Which to buy, what is said to its credit, and how to treat it.
@@ -65,6 +132,12 @@ impl Reader<'_> {
             let says = self.t.typed(i, i);
             self.chip(ChipKind::Praise, i, i, says);
             return;
+        }
+        // "Always rinse it": that "always" is no share.
+        let head = self.t.tags[first].from;
+        if self.t.is(first, "never") && self.chips.iter().any(|c| c.kind == ChipKind::Share && c.from == head) {
+            self.chips.retain(|c| c.kind != ChipKind::Share);
+            self.said.share = None;
         }
         let claims = !self.said.life.is_empty() || self.said.share.is_some() || self.said.price.is_some();
         if self.t.is(first, "never") && !claims && self.said.interval.is_none() && self.t.tags.len() > 2 {
@@ -119,6 +192,7 @@ impl Reader<'_> {
         }
         let name = self.t.typed(*from, *to);
         self.said.part = Some(short_name(&name));
+        self.said.system = self.t.vocabulary.system_of(&name).or_else(|| self.t.vocabulary.system_of(self.t.line));
         self.said.name = Some(name.clone());
         self.chip(ChipKind::Part, *from, *to, name);
     }

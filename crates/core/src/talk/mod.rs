@@ -4,6 +4,8 @@
 //! said. docs/TALK.md says what is understood.
 
 pub mod apply;
+mod beside;
+mod dates;
 mod grammar;
 pub mod line;
 mod marks;

@@ -1,5 +1,7 @@
 //! What a line of talk says.
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -7,6 +9,7 @@ use crate::base::units::Money;
 use crate::documents::applies::Applies;
 use crate::documents::check::Phase;
 use crate::documents::claim::{LifeClock, LifeForm, ShareForm};
+use crate::documents::failure_point::{Exposure, System};
 use crate::documents::family::AdviceKind;
 use crate::documents::words::{LivedWith, NoticeLength, Price, Telling};
 
@@ -32,6 +35,8 @@ pub enum ChipKind {
     Notice,
     /// That it ends the engine.
     EndsEngine,
+    /// A use that shortens or lengthens its life.
+    Exposure,
     /// What is tried first.
     Route,
     /// What it takes along.
@@ -128,6 +133,27 @@ pub struct IntervalSaid {
     pub years: Option<f64>,
 }
 
+/// What a use does to the life of a part.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum UseDoes {
+    /// Shortens it by much.
+    MuchWorse,
+    /// Shortens it.
+    Worse,
+    /// Lengthens it.
+    Better,
+}
+
+/// Something better to fit.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct UpgradeSaid {
+    /// What is fitted.
+    pub name: String,
+    /// How many times as long the part lasts with it; none where it rules the failure out.
+    pub times: Option<f64>,
+}
+
 /// A revised part.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct RevisionSaid {
@@ -165,6 +191,15 @@ pub struct Said {
     pub notice: Option<NoticeLength>,
     /// Whether it ends the engine.
     pub ends_engine: bool,
+    /// Whether it can end the engine, now and then.
+    #[serde(default)]
+    pub may_end_engine: bool,
+    /// Whether its life hangs on how the thing was looked after.
+    #[serde(default)]
+    pub upkeep: bool,
+    /// Uses that shorten or lengthen its life.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub exposures: BTreeMap<Exposure, UseDoes>,
     /// What is tried first.
     pub routes: Vec<RouteSaid>,
     /// What it takes along.
@@ -184,7 +219,11 @@ pub struct Said {
     /// How to treat it.
     pub care_rule: bool,
     /// Something better to fit.
-    pub upgrade: bool,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub upgrade: Option<UpgradeSaid>,
+    /// The system of a part that no table knows.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub system: Option<System>,
     /// Who says it, by a short name.
     pub source: Option<String>,
 }
@@ -204,10 +243,18 @@ impl Said {
             || self.lived_with.is_some()
             || self.notice.is_some()
             || self.ends_engine
+            || self.may_end_engine
+            || self.upkeep
+            || !self.exposures.is_empty()
             || self.revision.is_some()
-            || self.upgrade
+            || self.upgrade.is_some()
             || self.campaign;
-        (self.part.is_some() && of_part) || self.interval.is_some() || self.advice.is_some() || self.care_rule
+        let of_builds = self.campaign && self.applies != Applies::default();
+        (self.part.is_some() && of_part)
+            || of_builds
+            || self.interval.is_some()
+            || self.advice.is_some()
+            || self.care_rule
     }
 }
 

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use serde::{Deserialize, Serialize};
 
 use crate::documents::check::Phase;
+use crate::documents::failure_point::System;
 use crate::documents::family::Fact;
 use crate::talk::tokens::{Token, root, within};
 
@@ -33,6 +34,9 @@ pub struct Words {
     /// Phase of the walk-round to the phrases that name it.
     #[serde(rename = "where")]
     pub places: BTreeMap<Phase, Vec<String>>,
+    /// System to words that name things of it, for a part that no table knows.
+    #[serde(default)]
+    pub systems: BTreeMap<System, Vec<String>>,
 }
 
 /// A sign, the phrases for it, and when one meets it.
@@ -73,7 +77,7 @@ pub(crate) enum Meaning {
     Variant(usize),
 }
 
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 struct Phrase {
     words: Vec<String>,
     roots: Vec<String>,
@@ -81,7 +85,7 @@ struct Phrase {
 }
 
 /// Phrases found by their first word.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct Vocabulary {
     /// Short names of parts.
     pub(crate) parts: Vec<String>,
@@ -97,6 +101,7 @@ pub struct Vocabulary {
     phrases: HashMap<String, Vec<Phrase>>,
     known: BTreeSet<String>,
     by_letter: HashMap<char, Vec<String>>,
+    systems: HashMap<String, System>,
     /// Parts that the sheet has: of two that are called alike they are meant.
     preferred: BTreeSet<usize>,
 }
@@ -115,6 +120,7 @@ impl Vocabulary {
             phrases: HashMap::new(),
             known: BTreeSet::new(),
             by_letter: HashMap::new(),
+            systems: systems(&tables.words.systems),
             preferred: BTreeSet::new(),
         };
         for (part, names) in &tables.parts.parts {
@@ -164,6 +170,12 @@ impl Vocabulary {
         self
     }
 
+    /// A part that no table knows, by the name that somebody gave it.
+    pub(crate) fn learn(&mut self, part: &str, name: &str) {
+        let meaning = self.part(part);
+        self.add(name, meaning);
+    }
+
     fn part(&mut self, part: &str) -> Meaning {
         let at = self.parts.iter().position(|p| p == part).unwrap_or_else(|| {
             self.parts.push(part.to_owned());
@@ -189,6 +201,12 @@ impl Vocabulary {
             _ => None,
         });
         parts.clone().find(|p| self.preferred.contains(p)).or_else(|| parts.clone().next())
+    }
+
+    /// The system that a name speaks of: the last of its words that the table knows ("seat heater switch": a switch).
+    pub(crate) fn system_of(&self, name: &str) -> Option<System> {
+        let words = crate::talk::tokens::tokens(name);
+        words.iter().rev().find_map(|t| self.systems.get(root(&t.text)).copied())
     }
 
     /// The kind of a word by its place.
@@ -228,6 +246,10 @@ impl Vocabulary {
         out.sort_by(|x, y| y.1.cmp(&x.1).then(x.0.cmp(&y.0)));
         out
     }
+}
+
+fn systems(table: &BTreeMap<System, Vec<String>>) -> HashMap<String, System> {
+    table.iter().flat_map(|(system, words)| words.iter().map(|w| (root(w).to_owned(), *system))).collect()
 }
 
 /// How many tokens a phrase takes where it stands; a hyphen between its words counts for nothing.

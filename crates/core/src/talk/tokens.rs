@@ -153,21 +153,42 @@ fn word(chars: &[char], at: usize, out: &mut Vec<Token>) -> usize {
 /// Figures in several words made one: "a hundred and twenty thousand", "90 k", "twenty-five".
 fn together(tokens: Vec<Token>) -> Vec<Token> {
     let mut out: Vec<Token> = Vec::new();
-    for token in tokens {
-        let Some(last) = out.last_mut() else {
-            out.push(token);
-            continue;
-        };
-        let grown = last.value.and_then(|v| grows(v, last, &token));
-        match grown {
-            Some(value) => {
+    let mut i = 0;
+    while i < tokens.len() {
+        let token = &tokens[i];
+        // A hyphen within a figure, and "and" after a hundred, belong to it.
+        let joint = out.last().is_some_and(|l| joins(l, &out, &tokens[i..]));
+        let at = if joint { i + 1 } else { i };
+        let grown = out.last().and_then(|l| grows(l.value?, l, &tokens[at]));
+        match (grown, out.last_mut()) {
+            (Some(value), Some(last)) => {
                 last.value = Some(value);
-                last.to = token.to;
+                last.to = tokens[at].to;
+                i = at + 1;
             }
-            None => out.push(token),
+            _ => {
+                out.push(token.clone());
+                i += 1;
+            }
         }
     }
     out
+}
+
+/// Whether a mark or word stands within a figure: "twenty-one", "a hundred and twenty".
+fn joins(last: &Token, before: &[Token], rest: &[Token]) -> bool {
+    let (Some(value), [mark, next, ..]) = (last.value.filter(|_| !last.digits), rest) else { return false };
+    let hundred_next = rest.get(2).is_some_and(|t| t.text == "hundred");
+    let small = next.value.is_some_and(|v| v < 100.0) && !next.digits && !hundred_next;
+    match mark.text.as_str() {
+        "-" => (20.0..100.0).contains(&value) && next.value.is_some_and(|v| v < 10.0) && !next.digits,
+        "and" if small && (100.0..1000.0).contains(&value) => {
+            // "Between a hundred and ninety thousand": the "and" is that of "between".
+            let between = before.iter().rev().take(4).any(|t| t.text == "between");
+            !between || rest[2..].iter().take(4).any(|t| t.text == "and")
+        }
+        _ => false,
+    }
 }
 
 /// A figure with the word after it, where the two are one.
@@ -180,10 +201,11 @@ fn grows(value: f64, last: &Token, next: &Token) -> Option<f64> {
             // "twenty five", "hundred twenty".
             let small = next.value.filter(|v| *v < 100.0)?;
             let room = if value >= 100.0 { 100.0 } else { 10.0 };
-            ((20.0..100.0).contains(&value) || (100.0..1000.0).contains(&value))
-                .then_some(())
-                .filter(|()| small < room)
-                .map(|()| value + small)
+            let tens = (20.0..100.0).contains(&value) && value % 10.0 == 0.0;
+            let hundreds = (100.0..1000.0).contains(&value) && value % 100.0 == 0.0;
+            // "A hundred and twenty-five" grows twice.
+            let rest = (100.0..1000.0).contains(&value) && value % 10.0 == 0.0 && small < 10.0;
+            ((tens && small < room) || hundreds || rest).then_some(value + small)
         }
         _ => None,
     }

@@ -4,10 +4,14 @@ use std::collections::BTreeMap;
 
 use crate::base::units::Probability;
 use crate::documents::applies::Applies;
+use crate::documents::assumptions::Assumptions;
 use crate::documents::check::{Hazard, Phase};
 use crate::documents::claim::Mechanism;
-use crate::documents::failure_point::{FailurePoint, System};
+use crate::documents::failure_point::{Escalation, FailurePoint, System};
+use crate::documents::family::Family;
+use crate::documents::job::Job;
 use crate::documents::words::LivedWith;
+use crate::talk::said::{Said, price_of};
 
 /// A point of which nothing is known but its name: what is not said is the usual.
 pub(super) fn unknown(id: &str, name: &str) -> FailurePoint {
@@ -44,6 +48,58 @@ pub(super) fn unknown(id: &str, name: &str) -> FailurePoint {
         notice: None,
         disputed: Vec::new(),
         prevention: String::new(),
+    }
+}
+
+/// What an unannounced failure that ends the engine turns into: the job that the sheet has for it, or a usual one; none
+/// where nobody says that it does.
+pub(super) fn another_engine(family: &mut Family, said: &Said, a: &Assumptions) -> Option<Escalation> {
+    let chance = match (said.ends_engine, said.may_end_engine) {
+        (true, _) => a.said_ends_engine,
+        (_, true) => a.said_may_end_engine,
+        _ => return None,
+    };
+    let chance = Probability::try_from(chance).ok()?;
+    let known = family.jobs.iter().find(|j| j.id.contains("engine-exchange") || j.id.ends_with("used-engine"));
+    let job = if let Some(j) = known {
+        j.id.clone()
+    } else {
+        let id = "another-engine".to_owned();
+        if family.job(&id).is_none() {
+            let price = price_of(a.rate_independent * a.unsaid_engine_hours, None);
+            family.jobs.push(Job {
+                id: id.clone(),
+                name: "Another engine, fitted".to_owned(),
+                price,
+                ..Job::default()
+            });
+        }
+        id
+    };
+    Some(Escalation { job, chance })
+}
+
+/// A point of which it is said that it ends the engine.
+pub(super) fn ends_engine(p: &mut FailurePoint, engine: Option<Escalation>, a: &Assumptions) {
+    p.ends_engine = true;
+    // What a pattern knows of the job stays; the chance is the one that was said.
+    p.escalation = match (p.escalation.take(), engine) {
+        (Some(before), Some(said)) => Some(Escalation { chance: said.chance, ..before }),
+        (before, said) => before.or(said),
+    };
+    if p.survivable == Probability::ONE {
+        p.survivable = Probability::try_from(a.survives_half).unwrap_or(Probability::ONE);
+    }
+}
+
+/// The system that a new point is put among, by where its signs are looked for, where its name says nothing.
+pub(super) fn system_seen(said: &Said) -> System {
+    match said.signs.first().map(|s| s.phase) {
+        Some(Phase::Interior) => System::Interior,
+        Some(Phase::WalkRound) => System::Body,
+        Some(Phase::Underneath) => System::Chassis,
+        Some(Phase::Scan) => System::Electrics,
+        _ => System::Engine,
     }
 }
 

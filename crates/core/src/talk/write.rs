@@ -7,28 +7,26 @@ use jiff::civil::Date;
 
 use crate::documents::applies::{Condition, SerialWindow, Window};
 use crate::documents::claim::ShareForm;
+use crate::talk::dates::month;
 use crate::talk::grammar::{Counts, Tag};
 use crate::talk::reader::Reader;
-use crate::talk::said::{AlongSaid, Chip, ChipKind, IntervalSaid, RevisionSaid, RouteSaid, price_of};
+use crate::talk::said::{AlongSaid, Chip, ChipKind, IntervalSaid, LifeSaid, RevisionSaid, RouteSaid, price_of};
 use crate::talk::says::{SHARES, in_threes, spoken};
 use crate::talk::tokens::figure_of;
 
-const MONTHS: [&str; 12] = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
-
-fn month(word: &str) -> Option<i8> {
-    let at = MONTHS.iter().position(|m| word.len() >= 3 && word.starts_with(m))?;
-    let full = crate::reading::typed::date(&format!("{word} 2020")).is_ok();
-    if full { i8::try_from(at + 1).ok() } else { None }
+/// The first day of a year, of its month, or the day itself.
+#[allow(clippy::cast_possible_truncation)]
+fn first_day(year: f64, on: Option<(i8, Option<i8>)>) -> Option<Date> {
+    Date::new(year as i16, on.map_or(1, |x| x.0), on.and_then(|x| x.1).unwrap_or(1)).ok()
 }
 
+/// The last day of a year, of its month, or the day itself.
 #[allow(clippy::cast_possible_truncation)]
-fn first_day(year: f64, month: Option<i8>) -> Option<Date> {
-    Date::new(year as i16, month.unwrap_or(1), 1).ok()
-}
-
-#[allow(clippy::cast_possible_truncation)]
-fn last_day(year: f64, month: Option<i8>) -> Option<Date> {
-    Date::new(year as i16, month.unwrap_or(12), 1).ok().map(Date::last_of_month)
+fn last_day(year: f64, on: Option<(i8, Option<i8>)>) -> Option<Date> {
+    match on {
+        Some((month, Some(day))) => Date::new(year as i16, month, day).ok(),
+        _ => Date::new(year as i16, on.map_or(12, |x| x.0), 1).ok().map(Date::last_of_month),
+    }
 }
 
 impl Reader<'_> {
@@ -39,7 +37,9 @@ impl Reader<'_> {
             else {
                 continue;
             };
-            let named = self.t.before(i).and_then(|b| Some((b, month(&self.t.tags[b].text)?)));
+            // "May" fills elsewhere.
+            let just = i.checked_sub(1).and_then(|b| Some((b, month(&self.t.tags[b].text)?)));
+            let named = just.or_else(|| self.t.before(i).and_then(|b| Some((b, month(&self.t.tags[b].text)?))));
             let head = named.map_or(i, |(b, _)| b);
             // "built" may stand between: "built from 2015", "from build 2015".
             let mut word = self.before_any(head);
@@ -51,7 +51,7 @@ impl Reader<'_> {
             {
                 word = built.and_then(|b| self.before_any(b));
             }
-            let month = named.map(|n| n.1);
+            let month = named.map(|n| (n.1, None)).or(q.on);
             let window = match (q.high, word) {
                 (Some(to), _) => Window { from: first_day(q.low, month), to: last_day(to, None) },
                 (None, Some(w))
@@ -213,7 +213,9 @@ impl Reader<'_> {
                     .take(6)
                     .last();
                 let Some(end) = end else { continue };
-                (i, end, (i + 1, end))
+                // "First try it flushed first": said twice.
+                let again = (end + 1 < self.t.tags.len() && self.t.is(end + 1, "first_after")).then_some(end + 1);
+                (i, again.unwrap_or(end), (i + 1, end))
             } else if after {
                 let begin = (0..i)
                     .rev()
@@ -324,7 +326,12 @@ impl Reader<'_> {
                 break;
             }
             let t = &self.t.tags[k];
+            // "Every 7 years, 420": a bare figure behind a comma is a price.
+            let apart = t.clause != self.t.tags[at].clause;
             if let Some(q) = t.quantity {
+                if apart && q.unit == Counts::Nothing {
+                    break;
+                }
                 let value = q.high.map_or(q.low, |h| f64::midpoint(q.low, h));
                 match self.on_clock(value, q.unit) {
                     Some((crate::documents::claim::LifeClock::Age, y)) if years.is_none() => years = Some(y),
@@ -396,14 +403,27 @@ impl Reader<'_> {
                 self.second_share(clause);
                 share
             }
-            _ if word.is_some() => self.said.share.take_if(|_| chip(ChipKind::Share, true)),
+            _ if word.is_some() => self.said.share.take_if(|_| {
+                chip(ChipKind::Share, true)
+                    || self.chips.iter().any(|c| c.kind == ChipKind::Share && c.from > self.t.tags[at].from)
+            }),
             _ => return,
         };
-        self.said.revision = Some(RevisionSaid { from: Some(from), share, life: Vec::new() });
+        let life = if word.is_some() { self.later_lives(self.t.tags[at].from) } else { Vec::new() };
+        self.said.revision = Some(RevisionSaid { from: Some(from), share, life });
         self.said.applies.built = None;
         self.chips.retain(|c| c.kind != ChipKind::Built);
         let says = format!("revised from {from}");
         self.chip(ChipKind::Revision, at, word.filter(|w| *w > at).unwrap_or(at), says);
+    }
+
+    /// Takes out the lives that are said behind a place of the line: those of the revised part.
+    fn later_lives(&mut self, place: usize) -> Vec<LifeSaid> {
+        let at: Vec<usize> = self.chips.iter().filter(|c| c.kind == ChipKind::Claim).map(|c| c.from).collect();
+        let lives = std::mem::take(&mut self.said.life).into_iter().enumerate();
+        let (later, kept): (Vec<_>, Vec<_>) = lives.partition(|(i, _)| at.get(*i).is_some_and(|from| *from > place));
+        self.said.life = kept.into_iter().map(|(_, l)| l).collect();
+        later.into_iter().map(|(_, l)| l).collect()
     }
 
     /// Whether a share that nothing took stands in another clause.

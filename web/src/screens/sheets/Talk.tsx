@@ -18,6 +18,7 @@ const chipWord: Record<string, string> = {
   lived_with: "lived with",
   notice: "warning",
   ends_engine: "ends the engine",
+  exposure: "use",
   route: "first try",
   takes_along: "takes along",
   with_it: "with it",
