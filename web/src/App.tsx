@@ -44,6 +44,8 @@ const pages = {
   scan: () => import("./screens/walk/Scan").then((m) => ({ default: m.ScanScreen })),
   verdict: () => import("./screens/verdict/Verdict").then((m) => ({ default: m.Verdict })),
   sheets: () => import("./screens/sheets/Sheets").then((m) => ({ default: m.Sheets })),
+  sheetCompare: () => import("./screens/sheets/Compare").then((m) => ({ default: m.Compare })),
+  sheetCard: () => import("./screens/sheets/Card").then((m) => ({ default: m.FieldCard })),
   sheet: () => import("./screens/sheets/Sheet").then((m) => ({ default: m.Sheet })),
 };
 const NewAdvert = part(pages.newAdvert);
@@ -54,6 +56,8 @@ const BillScreen = part(pages.bill);
 const ScanScreen = part(pages.scan);
 const Verdict = part(pages.verdict);
 const Sheets = part(pages.sheets);
+const SheetCompare = part(pages.sheetCompare);
+const SheetCard = part(pages.sheetCard);
 const Sheet = part(pages.sheet);
 const LATER_MS = 1000;
 
@@ -205,6 +209,8 @@ function Screens() {
       <Route path="/new" element={<NewAdvert />} />
       <Route path="/sheets" element={<Sheets />} />
       <Route path="/sheets/:id" element={<Sheet />} />
+      <Route path="/sheets/:id/compare" element={<SheetCompare />} />
+      <Route path="/sheets/:id/card" element={<SheetCard />} />
       <Route path="/side" element={<SideRoute />} />
       <Route path="/c/:id" element={<Navigate to="road" replace />} />
       <Route path="/c/:id/:screen" element={<CandidateRoute />} />

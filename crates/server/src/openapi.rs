@@ -10,7 +10,7 @@ use utoipa::{Modify, OpenApi};
 
 use crate::routes::{
     archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers,
-    reports, scan, service, talk,
+    reports, scan, service, sheets, talk,
 };
 
 /// The OpenAPI document.
@@ -33,6 +33,10 @@ use crate::routes::{
         built::make_built,
         built::change_built,
         built::look_sane,
+        sheets::look_at_draft,
+        sheets::publish_sheet,
+        sheets::compare_two,
+        sheets::merge_sheets,
         talk::read_talk,
         talk::write_talk,
         families::list_families,

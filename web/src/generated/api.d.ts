@@ -979,7 +979,11 @@ export interface paths {
         };
         /** One sheet, in the open format. */
         get: operations["get_family"];
-        put?: never;
+        /**
+         * Publishes an edited sheet as its next version; candidates stay on theirs. Refused where somebody published one
+         *     meanwhile, and where it makes no sense.
+         */
+        put: operations["publish_sheet"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1007,6 +1011,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compares two sheets, or two versions of one, point by point. */
+        get: operations["compare_two"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at a draft: what makes no sense, what typical examples cost, whom it would move. Nothing is stored. */
+        post: operations["look_at_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}/jobs/{job}/quotes": {
         parameters: {
             query?: never;
@@ -1018,6 +1056,23 @@ export interface paths {
         get: operations["list_quotes"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Merges another sheet as one more source; nothing is stored: the answer is a draft to look at and publish. */
+        post: operations["merge_sheets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2656,7 +2711,7 @@ export interface components {
          * @description What a stretch of a line was taken for.
          * @enum {string}
          */
-        ChipKind: "part" | "claim" | "share" | "sign" | "price" | "hours" | "lived_with" | "notice" | "ends_engine" | "route" | "takes_along" | "with_it" | "built" | "serial" | "variant" | "revision" | "interval" | "campaign" | "care_rule" | "upgrade" | "advice" | "praise" | "source";
+        ChipKind: "part" | "claim" | "share" | "sign" | "price" | "hours" | "lived_with" | "notice" | "ends_engine" | "exposure" | "route" | "takes_along" | "with_it" | "built" | "serial" | "variant" | "revision" | "interval" | "campaign" | "care_rule" | "upgrade" | "advice" | "praise" | "source";
         /** @description Where something is said, as text: nothing is fetched. */
         Citation: {
             /** @description The line as it was said. */
@@ -2752,6 +2807,21 @@ export interface components {
          * @enum {string}
          */
         CodeSystem: "powertrain" | "chassis" | "body" | "network";
+        /** @description What a candidate comes to. */
+        ComesTo: {
+            /**
+             * Format: double
+             * @description Expected bill within the plan, units of its currency.
+             */
+            bill: number;
+            /**
+             * Format: double
+             * @description Limit price, units of its currency.
+             */
+            limit: number;
+            /** @description Verdict. */
+            verdict: components["schemas"]["VerdictKind"];
+        };
         /** @description An advert of another like it. */
         Comparable: {
             /**
@@ -2899,6 +2969,22 @@ export interface components {
             cost: number;
             /** @description The job that it takes. */
             job: string;
+        };
+        /** @description What a draft comes to. */
+        DraftLook: {
+            comparison?: components["schemas"]["SheetComparison"] | null;
+            /** @description What makes no sense in it, each at its place. */
+            faults: components["schemas"]["Fault"][];
+            /** @description Further candidates that name the sheet and were not judged. */
+            further: number;
+            /** @description The candidates that it would move, where they were asked for. */
+            moves: components["schemas"]["SheetMoves"][];
+            /**
+             * Format: int32
+             * @description The newest version, where somebody published one meanwhile.
+             */
+            newer?: number | null;
+            sanity?: components["schemas"]["Sanity"] | null;
         };
         /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
@@ -6141,6 +6227,104 @@ export interface components {
             /** @description The last moment at which the link opens, UTC. */
             until: string;
         };
+        /**
+         * @description What became of a point between two sheets.
+         * @enum {string}
+         */
+        SheetChange: "new" | "gone" | "moved" | "follows";
+        /** @description Two sheets, compared. */
+        SheetComparison: {
+            /**
+             * Format: double
+             * @description The same by the second.
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description What a typical middling example costs a year by the first sheet, units of the currency.
+             */
+            before: number;
+            /** @description Three-letter code of the currency. */
+            currency: string;
+            /** @description Points that differ, the dearest difference first. */
+            points: components["schemas"]["SheetPoint"][];
+            /** @description Points of which both say the same. */
+            same: number;
+        };
+        /**
+         * @description What a point says that differs.
+         * @enum {string}
+         */
+        SheetDifference: "how_many" | "when" | "signs" | "cost" | "which" | "cause" | "rest";
+        /** @description A sheet as somebody has edited it. */
+        SheetDraft: {
+            /** @description The yard's currency, for a sheet without one. */
+            currency?: string | null;
+            /**
+             * Format: int32
+             * @description The version that was edited.
+             */
+            from: number;
+            /** @description Whether the candidates that it would move are wanted. */
+            moves?: boolean;
+            /** @description The whole sheet. */
+            sheet: components["schemas"]["Family"];
+        };
+        /** @description Another person's sheet, to stand beside what is known. */
+        SheetMerge: {
+            /**
+             * Format: double
+             * @description The weight of that source, 0 to 1; none: as any other.
+             */
+            discount?: number | null;
+            /**
+             * Format: int32
+             * @description The version that it is merged into.
+             */
+            from: number;
+            /** @description The other sheet. */
+            sheet: components["schemas"]["Family"];
+            /** @description Who it is: the name of the source that its claims get. */
+            source: string;
+        };
+        /** @description A candidate that another version of a sheet would move. */
+        SheetMoves: {
+            after?: components["schemas"]["ComesTo"] | null;
+            /** @description As it stands. */
+            before: components["schemas"]["ComesTo"];
+            /**
+             * Format: uuid
+             * @description The candidate.
+             */
+            candidate: string;
+            /** @description Three-letter code of its currency. */
+            currency: string;
+            /** @description Findings on checks, and renewals of points, that the edited sheet has no longer. */
+            lost: string[];
+            /** @description What the buyer calls it. */
+            title: string;
+        };
+        /** @description A point of either sheet. */
+        SheetPoint: {
+            /**
+             * Format: double
+             * @description The same by the second.
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description What it costs a typical example a year by the first sheet, units of the currency.
+             */
+            before: number;
+            /** @description What became of it. */
+            change: components["schemas"]["SheetChange"];
+            /** @description What differs. */
+            differs: components["schemas"]["SheetDifference"][];
+            /** @description Its name. */
+            name: string;
+            /** @description Its short name: the second sheet's, where it has it. */
+            point: string;
+        };
         /** @description A figure before and after. */
         Shift: {
             /**
@@ -6409,6 +6593,7 @@ export interface components {
             lines: components["schemas"]["AcceptedLine"][];
             /** @description Whether figures without a unit are miles. */
             miles?: boolean;
+            sheet?: components["schemas"]["Family"] | null;
             /** @description Where they come from. */
             source?: components["schemas"]["TalkFrom"];
         };
@@ -6435,6 +6620,7 @@ export interface components {
         TalkWritten: {
             /** @description Lines that changed it. */
             changed: number;
+            draft?: components["schemas"]["Family"] | null;
             /** @description The sheet. */
             family: components["schemas"]["FamilyHead"];
             /** @description Lines that it held already. */
@@ -6695,6 +6881,16 @@ export interface components {
              */
             saves: number;
         };
+        /** @description Something better to fit. */
+        UpgradeSaid: {
+            /** @description What is fitted. */
+            name: string;
+            /**
+             * Format: double
+             * @description How many times as long the part lasts with it; none where it rules the failure out.
+             */
+            times?: number | null;
+        };
         /** @description A usage with the unit it was stated in, 0 to 10 000 000. */
         Usage: {
             /** @description Its unit. */
@@ -6733,6 +6929,11 @@ export interface components {
          * @enum {string}
          */
         UsageUnit: "km" | "mi" | "h";
+        /**
+         * @description What a use does to the life of a part.
+         * @enum {string}
+         */
+        UseDoes: "much_worse" | "worse" | "better";
         /** @description A vehicle's usual usage a year, by its own readings. */
         UsualRate: {
             /** @description How many rates there are. */
@@ -13081,6 +13282,126 @@ export interface operations {
             };
         };
     };
+    publish_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetDraft"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyHead"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     change_built: {
         parameters: {
             query?: never;
@@ -13139,6 +13460,209 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_two: {
+        parameters: {
+            query?: {
+                /** @description The version of this sheet; none means the newest. */
+                version?: number | null;
+                /** @description The other sheet; none means this one. */
+                with?: string | null;
+                /** @description The version of the other. */
+                other?: number | null;
+                /** @description The yard's currency, for sheets without one. */
+                currency?: string | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetComparison"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetDraft"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftLook"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -13271,6 +13795,126 @@ export interface operations {
             };
             /** @description The records do not answer just now */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetMerge"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

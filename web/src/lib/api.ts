@@ -314,6 +314,16 @@ export const api = {
   newestFamily: (id: string) => ask(client.GET("/families/{id}", { params: { path: { id } } })),
   sanity: (id: string, currency: string) =>
     ask(client.GET("/families/{id}/sanity", { params: { path: { id }, query: { currency } } })),
+  lookAtDraft: (id: string, body: Schemas["SheetDraft"]) =>
+    ask(client.POST("/families/{id}/draft", { params: { path: { id } }, body })),
+  publishSheet: (id: string, body: Schemas["SheetDraft"]) =>
+    ask(client.PUT("/families/{id}", { params: { path: { id } }, body })),
+  compareSheets: (
+    id: string,
+    query: { version?: number; with?: string; other?: number; currency?: string },
+  ) => ask(client.GET("/families/{id}/compare", { params: { path: { id }, query } })),
+  mergeSheet: (id: string, body: Schemas["SheetMerge"]) =>
+    ask(client.POST("/families/{id}/merge", { params: { path: { id } }, body })),
   readTalk: (body: Schemas["TalkText"]) => ask(client.POST("/talk/read", { body })),
   writeTalk: (id: string, body: Schemas["TalkLines"]) =>
     ask(client.POST("/families/{id}/talk", { params: { path: { id } }, body })),

@@ -2,6 +2,7 @@
 
 pub mod calendar;
 pub mod changes;
+pub mod comparing;
 pub mod comparison;
 pub mod construction;
 pub mod finding_effects;

@@ -8,6 +8,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::assess::assessment::Assessment;
 use crate::assess::judge::assess_within;
 use crate::base::budget::Budget;
 use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
@@ -21,6 +22,9 @@ use crate::inference::depth::Depth;
 
 /// Points named as those that make the cost.
 const NAMED: usize = 5;
+
+/// Years over which a typical example is judged.
+const YEARS: f64 = 3.0;
 
 /// What typical examples cost at three usages.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -75,11 +79,42 @@ fn class(family: &Family, a: &Assumptions) -> (f64, f64, Option<[f64; 2]>) {
     }
 }
 
-/// What typical examples of a sheet cost.
+/// A typical example of a sheet, judged lean over three years: a middling one where `part` is 1.
 ///
 /// # Errors
 /// A sheet that makes no sense, and too much work.
 #[allow(clippy::cast_possible_truncation)]
+pub(crate) fn typical(
+    family: &Family,
+    currency: &str,
+    buyer: &Buyer,
+    today: Date,
+    part: f64,
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Assessment, AssessError> {
+    let (pace, middling, _) = class(family, a);
+    let unit = if family.clock == UsageClock::Hours { UsageUnit::Hours } else { UsageUnit::Km };
+    let usage = Usage { value: middling * part, unit };
+    let age = (usage.value / pace).clamp(1.0, 25.0);
+    let built = today.saturating_sub(Span::new().days((age * 365.25) as i64));
+    let plan = Plan {
+        years: YEARS,
+        usage_a_year: Usage { value: pace, unit },
+        use_: std::collections::BTreeMap::new(),
+        care: CareLevel::default(),
+    };
+    let asking = Money::try_from(a.rate_independent * a.middling_price_hours).unwrap_or_default();
+    let of = FamilyRef { id: family.id.clone(), version: family.version };
+    let candidate =
+        Candidate { buyer: buyer.clone(), ..Candidate::unseen(of, (today, built), usage, (asking, currency), plan) };
+    assess_within(&candidate, std::slice::from_ref(family), a, Depth::Lean, budget)
+}
+
+/// What typical examples of a sheet cost.
+///
+/// # Errors
+/// A sheet that makes no sense, and too much work.
 pub fn sanity(
     family: &Family,
     currency: &str,
@@ -88,35 +123,20 @@ pub fn sanity(
     a: &Assumptions,
     budget: &Budget<'_>,
 ) -> Result<Sanity, AssessError> {
-    let (pace, middling, usual) = class(family, a);
+    let (_, _, usual) = class(family, a);
     let unit = if family.clock == UsageClock::Hours { UsageUnit::Hours } else { UsageUnit::Km };
-    let years = 3.0;
     let mut examples = Vec::new();
     for part in [a.sanity_young, 1.0, a.sanity_old] {
-        let usage = Usage { value: middling * part, unit };
-        let age = (usage.value / pace).clamp(1.0, 25.0);
-        let built = today.saturating_sub(Span::new().days((age * 365.25) as i64));
-        let plan = Plan {
-            years,
-            usage_a_year: Usage { value: pace, unit },
-            use_: std::collections::BTreeMap::new(),
-            care: CareLevel::default(),
-        };
-        let asking = Money::try_from(a.rate_independent * a.middling_price_hours).unwrap_or_default();
-        let of = FamilyRef { id: family.id.clone(), version: family.version };
-        let candidate = Candidate {
-            buyer: buyer.clone(),
-            ..Candidate::unseen(of, (today, built), usage, (asking, currency), plan)
-        };
-        let judged = assess_within(&candidate, std::slice::from_ref(family), a, Depth::Lean, budget)?;
+        let judged = typical(family, currency, buyer, today, part, a, budget)?;
+        let (usage, age) = (Usage { value: judged.usage_now, unit }, judged.age_now);
         let mut most: Vec<PointShare> = judged
             .points
             .iter()
-            .map(|p| PointShare { point: p.at.point.clone(), name: p.name.clone(), a_year: p.expected_cost / years })
+            .map(|p| PointShare { point: p.at.point.clone(), name: p.name.clone(), a_year: p.expected_cost / YEARS })
             .collect();
         most.sort_by(|x, y| y.a_year.total_cmp(&x.a_year));
         most.truncate(NAMED);
-        examples.push(TypicalExample { usage, age, a_year: judged.bill.mean / years, most });
+        examples.push(TypicalExample { usage, age, a_year: judged.bill.mean / YEARS, most });
     }
     let rate = a.clone().for_rates(&buyer.rates).rate_independent;
     let usual = usual.map(|band| band.map(|hours| hours * rate));

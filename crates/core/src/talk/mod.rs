@@ -18,4 +18,5 @@ mod tokens;
 mod usual;
 mod write;
 
+pub(crate) use says::short_name;
 pub use tables::{Parts, Tables, Vocabulary, Words};

@@ -156,6 +156,14 @@ pub(crate) fn sound(family: Family) -> Result<Family, Problem> {
     if faults.is_empty() { Ok(family) } else { Err(Problem::faulty(faults)) }
 }
 
+/// The currency of a sheet: its own, or the yard's where it has none.
+pub(crate) fn currency_of(family: &Family, yard: Option<&str>) -> String {
+    match yard {
+        Some(yard) if family.currency == NO_CURRENCY => yard.to_owned(),
+        _ => family.currency.clone(),
+    }
+}
+
 /// A short name for a sheet that none has yet.
 pub(crate) fn id_of(name: &str, taken: &[String]) -> String {
     let mut id: String = name.to_lowercase().chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
@@ -186,7 +194,7 @@ pub async fn look_sane(
     query: web::Query<SanityQuery>,
 ) -> Result<web::Json<Sanity>, Problem> {
     let family = store.family(&id, None).await?;
-    let currency = if family.currency == NO_CURRENCY { query.currency.clone() } else { family.currency.clone() };
+    let currency = currency_of(&family, Some(&query.currency));
     let today = jiff::ZonedDateTime::now().date();
     let made = compute(move |budget| sanity(&family, &currency, &Buyer::default(), today, &table(), budget));
     Ok(web::Json(made.await?))

@@ -15,4 +15,5 @@ pub mod papers;
 pub mod reports;
 pub mod scan;
 pub mod service;
+pub mod sheets;
 pub mod talk;

@@ -4,6 +4,7 @@ use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
 use ticksage_core::base::units::UsageClock;
+use ticksage_core::formats::documents;
 use ticksage_core::formats::talk_tables::vocabulary;
 use ticksage_core::talk::apply::TalkFrom;
 use ticksage_core::talk::page::{AcceptedLine, LONGEST, PageReading, read_page, write_lines};
@@ -69,6 +70,10 @@ pub struct TalkLines {
     /// The lines.
     #[schema(min_items = 1, max_items = 5000)]
     pub lines: Vec<AcceptedLine>,
+    /// The draft that they are written into; then nothing is stored and the answer has the draft.
+    #[serde(default)]
+    #[schema(value_type = Option<Family>)]
+    pub sheet: Option<serde_json::Value>,
     /// Where they come from.
     #[serde(default)]
     pub source: TalkFrom,
@@ -82,6 +87,8 @@ pub struct TalkLines {
 pub struct TalkWritten {
     /// The sheet.
     pub family: FamilyHead,
+    /// The draft with the lines in it, where one was given.
+    pub draft: Option<Family>,
     /// Lines that changed it.
     pub changed: usize,
     /// Lines that it held already.
@@ -101,7 +108,10 @@ pub async fn write_talk(
     Document(told): Document<TalkLines>,
 ) -> Result<web::Json<TalkWritten>, Problem> {
     let mut family = store.family(&id, None).await?;
-    if family.version != told.from {
+    let drafted = told.sheet.is_some();
+    if let Some(sheet) = &told.sheet {
+        family = documents::read_family(&sheet.to_string()).map_err(Problem::faulty)?;
+    } else if family.version != told.from {
         return Err(StoreError::Conflict { current: i32::try_from(family.version).unwrap_or(i32::MAX) }.into());
     }
     if family.kind.is_base() {
@@ -114,16 +124,17 @@ pub async fn write_talk(
         let words = vocabulary(Some(&family));
         let voice = voice(Some(&family), told.miles);
         let written = write_lines(&mut family, &told.lines, &told.source, voice, &words, &table());
-        if written.changed > 0 {
+        if written.changed > 0 && !drafted {
             family.version += 1;
         }
         Ok::<_, Problem>((sound(family)?, written))
     })
     .await?;
-    if written.changed > 0 {
+    if written.changed > 0 && !drafted {
         store.put_family(&family).await?;
     }
     Ok(web::Json(TalkWritten {
+        draft: drafted.then(|| family.clone()),
         family: FamilyHead::from(family),
         changed: written.changed,
         known: written.known,

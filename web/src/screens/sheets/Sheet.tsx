@@ -1,15 +1,20 @@
 // One sheet: its points on the road, talk beside it, and whether it makes sense.
 
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, type Family, type Sanity } from "../../lib/api";
 import { money, usage as usageSays } from "../../lib/format";
+import { useFamilies } from "../../lib/hooks";
+import { Field } from "../../parts/Field";
 import { useSettings } from "../../parts/FirstStart";
 import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
+import { DraftBar } from "./DraftBar";
+import { EditPoint } from "./EditPoint";
 import { Lanes } from "./Lanes";
 import { Talk } from "./Talk";
+import { addPoint, freeId, useDraft } from "./draft";
 
 /** What typical examples cost against what such things usually cost. */
 function Sane({ sanity }: { sanity: Sanity }) {
@@ -77,6 +82,177 @@ function About({ family, id }: { family: Family; id: string }) {
   );
 }
 
+/** A new point by its name. */
+function NewPoint({ onAdd }: { onAdd: (name: string) => void }) {
+  const [name, setName] = useState("");
+  return (
+    <form
+      className="mt-4 flex flex-wrap items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (name.trim() === "") return;
+        onAdd(name.trim());
+        setName("");
+      }}
+    >
+      <Field label="A failure point that is missing">
+        <input
+          className="field"
+          maxLength={80}
+          placeholder="its name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+      </Field>
+      <button type="submit" className="btn" disabled={name.trim() === ""}>
+        Add it
+      </button>
+    </form>
+  );
+}
+
+/** A sheet of one's own from a copy: what it says, under another name. */
+function Copy({ family }: { family: Family }) {
+  const go = useNavigate();
+  const families = useFamilies();
+  const client = useQueryClient();
+  const [name, setName] = useState(`${family.name}, copy`);
+  const copy = useMutation({
+    mutationFn: () => {
+      const taken = (families.data ?? []).map((f) => f.id);
+      const kind = family.kind === "base_vehicle" ? "body" : family.kind;
+      const own = kind === "base_motorcycle" ? "motorcycle" : kind === "base_engine" ? "engine" : kind;
+      return api.importFamily({
+        ...family,
+        kind: own,
+        id: freeId(name, taken),
+        version: 1,
+        name: name.trim(),
+      });
+    },
+    onSuccess: async (head) => {
+      await client.invalidateQueries({ queryKey: ["families"] });
+      void go(`/sheets/${head.id}`);
+    },
+  });
+  return (
+    <details className="mt-4">
+      <summary className="min-h-11 cursor-pointer py-2 underline underline-offset-4">
+        Make a copy of it
+      </summary>
+      <Field label="Name of the copy">
+        <input className="field" maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
+      </Field>
+      <button
+        type="button"
+        className="btn mt-2"
+        disabled={name.trim() === "" || copy.isPending}
+        onClick={() => copy.mutate()}
+      >
+        Copy it
+      </button>
+      <Trouble error={copy.error} />
+    </details>
+  );
+}
+
+/** The sheet with its draft: what is edited is what is shown. */
+function Open({
+  family,
+  currency,
+  sanity,
+  said,
+  setSaid,
+}: {
+  family: Family;
+  currency: string;
+  sanity: Sanity | undefined;
+  said: string;
+  setSaid: (says: string) => void;
+}) {
+  const draft = useDraft(family);
+  const [chosen, setChosen] = useState<string>();
+  const [editing, setEditing] = useState(false);
+  const f = draft.sheet;
+  const own = !family.kind.startsWith("base_");
+  const point = (f.points ?? []).find((p) => p.id === chosen);
+  const choose = (id: string) => {
+    setChosen(id);
+    setSaid("");
+  };
+  return (
+    <>
+      {(draft.drafted || draft.canRedo) && (
+        <DraftBar family={family} draft={draft} currency={currency} onPublished={setSaid} />
+      )}
+      <div className="mt-4 grid gap-x-12 gap-y-8 lg:grid-cols-[1fr_27rem]">
+        <div className="min-w-0">
+          <Lanes family={f} chosen={chosen} onChoose={choose} />
+          {own && (
+            <NewPoint
+              onAdd={(name) => {
+                const [sheet, id] = addPoint(f, name, point?.system ?? "engine");
+                draft.edit(sheet);
+                setChosen(id);
+                setEditing(true);
+              }}
+            />
+          )}
+        </div>
+        <div className="max-lg:order-first lg:sticky lg:top-2 lg:max-h-[96vh] lg:self-start lg:overflow-y-auto lg:pr-1">
+          {said && (
+            <p role="status" className="mb-2 font-semibold">
+              {said}
+            </p>
+          )}
+          {point && editing ? (
+            <>
+              <button type="button" className="btn" onClick={() => setEditing(false)}>
+                Done with this point
+              </button>
+              <EditPoint
+                key={point.id}
+                sheet={f}
+                id={point.id}
+                onEdit={draft.edit}
+                onGone={() => {
+                  setChosen(undefined);
+                  setEditing(false);
+                }}
+              />
+            </>
+          ) : (
+            <>
+              {own ? (
+                <Talk
+                  key={family.id}
+                  family={family}
+                  draft={draft.drafted ? f : undefined}
+                  onDraft={draft.edit}
+                  onWritten={setSaid}
+                />
+              ) : (
+                <p>
+                  It ships with the application. What a sheet of your own says of the same part takes its
+                  place.
+                </p>
+              )}
+              {point && <About family={f} id={point.id} />}
+              {point && own && (
+                <button type="button" className="btn btn-main mt-2 ml-3" onClick={() => setEditing(true)}>
+                  Edit this point
+                </button>
+              )}
+              {sanity && !draft.drafted && <Sane sanity={sanity} />}
+              <Copy family={family} />
+            </>
+          )}
+        </div>
+      </div>
+    </>
+  );
+}
+
 export function Sheet() {
   const { id = "" } = useParams();
   const settings = useSettings();
@@ -87,7 +263,6 @@ export function Sheet() {
     queryFn: () => api.sanity(id, currency),
     retry: false,
   });
-  const [chosen, setChosen] = useState<string>();
   const [said, setSaid] = useState("");
   const f = sheet.data;
   return (
@@ -107,33 +282,28 @@ export function Sheet() {
             >
               Keep as a file
             </a>{" "}
+            ·{" "}
+            <Link to={`/sheets/${id}/compare`} className="text-ink underline underline-offset-4">
+              Compare or merge
+            </Link>{" "}
+            ·{" "}
+            <Link to={`/sheets/${id}/card`} className="text-ink underline underline-offset-4">
+              Field card
+            </Link>{" "}
             · version {f.version} · {(f.sources ?? []).map((s) => s.name).join(", ")}
           </span>
         )}
       </p>
       <Trouble error={sheet.error} />
       {f && (
-        <div className="mt-4 grid gap-x-12 gap-y-8 lg:grid-cols-[1fr_27rem]">
-          <div className="min-w-0">
-            <Lanes family={f} chosen={chosen} onChoose={setChosen} />
-          </div>
-          <div className="max-lg:order-first lg:sticky lg:top-2 lg:max-h-[96vh] lg:self-start lg:overflow-y-auto lg:pr-1">
-            {f.kind.startsWith("base_") ? (
-              <p>
-                It ships with the application. What a sheet of your own says of the same part takes its place.
-              </p>
-            ) : (
-              <Talk key={f.id} family={f} onWritten={setSaid} />
-            )}
-            {said && (
-              <p role="status" className="mt-2 font-semibold">
-                {said}
-              </p>
-            )}
-            {chosen && <About family={f} id={chosen} />}
-            {sanity.data && <Sane sanity={sanity.data} />}
-          </div>
-        </div>
+        <Open
+          key={`${f.id}-${f.version}`}
+          family={f}
+          currency={currency}
+          sanity={sanity.data}
+          said={said}
+          setSaid={setSaid}
+        />
       )}
     </Page>
   );

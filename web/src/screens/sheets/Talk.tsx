@@ -114,7 +114,18 @@ function Read({ line, onAdd }: { line: LineReading; onAdd: (words: string) => vo
 
 const keyOf = (id: string) => `ticksage.talk.${id}`;
 
-export function Talk({ family, onWritten }: { family: Family; onWritten: (says: string) => void }) {
+export function Talk({
+  family,
+  draft,
+  onDraft,
+  onWritten,
+}: {
+  family: Family;
+  /** The sheet as it is edited, where it is; then lines go there. */
+  draft: Family | undefined;
+  onDraft: (sheet: Family) => void;
+  onWritten: (says: string) => void;
+}) {
   const client = useQueryClient();
   const settings = useSettings();
   const miles = settings.data?.unit === "mi";
@@ -141,6 +152,7 @@ export function Talk({ family, onWritten }: { family: Family; onWritten: (says: 
       api.writeTalk(family.id, {
         from: family.version,
         miles,
+        ...(draft && { sheet: draft }),
         source: title.trim() === "" ? {} : { title: title.trim() },
         lines: ready.map((l) => ({
           text: l.text,
@@ -156,6 +168,15 @@ export function Talk({ family, onWritten }: { family: Family; onWritten: (says: 
           .map((l) => l.text)
           .join("\n"),
       );
+      if (done.draft) {
+        if (done.changed > 0) onDraft(done.draft);
+        onWritten(
+          done.changed === 0
+            ? "The draft held all of it already."
+            : `${done.changed === 1 ? "One line is" : `${done.changed} lines are`} in the draft.`,
+        );
+        return;
+      }
       await client.invalidateQueries({ queryKey: ["families"] });
       await client.invalidateQueries({ queryKey: ["sheet", family.id] });
       await client.invalidateQueries({ queryKey: ["sanity", family.id] });
@@ -214,8 +235,8 @@ export function Talk({ family, onWritten }: { family: Family; onWritten: (says: 
               onClick={() => write.mutate()}
             >
               {ready.length === 1
-                ? "Write the line into the sheet"
-                : `Write ${ready.length} lines into the sheet`}
+                ? `Write the line into the ${draft ? "draft" : "sheet"}`
+                : `Write ${ready.length} lines into the ${draft ? "draft" : "sheet"}`}
             </button>
           </div>
         </>
