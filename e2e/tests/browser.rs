@@ -292,6 +292,26 @@ fn codes_are_read_however_the_link_behaves_and_the_walk_round_by_keyboard() {
 }
 
 #[test]
+fn a_sheet_corrected_published_and_compared_on_a_laptop() {
+    journey("sheets.mjs", &LAPTOP);
+}
+
+#[test]
+fn a_sheet_corrected_published_and_compared_on_a_phone() {
+    journey("sheets.mjs", &PHONE);
+}
+
+#[test]
+fn sixty_adverts_to_three_in_the_yard_on_a_laptop() {
+    journey("adverts.mjs", &LAPTOP);
+}
+
+#[test]
+fn sixty_adverts_to_three_in_the_yard_on_a_phone() {
+    journey("adverts.mjs", &PHONE);
+}
+
+#[test]
 fn the_papers_on_a_laptop() {
     journey("papers.mjs", &LAPTOP);
 }

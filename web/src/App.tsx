@@ -44,6 +44,8 @@ const pages = {
   scan: () => import("./screens/walk/Scan").then((m) => ({ default: m.ScanScreen })),
   verdict: () => import("./screens/verdict/Verdict").then((m) => ({ default: m.Verdict })),
   sheets: () => import("./screens/sheets/Sheets").then((m) => ({ default: m.Sheets })),
+  adverts: () => import("./screens/narrow/Adverts").then((m) => ({ default: m.Adverts })),
+  which: () => import("./screens/narrow/Which").then((m) => ({ default: m.Which })),
   sheetCompare: () => import("./screens/sheets/Compare").then((m) => ({ default: m.Compare })),
   sheetCard: () => import("./screens/sheets/Card").then((m) => ({ default: m.FieldCard })),
   sheet: () => import("./screens/sheets/Sheet").then((m) => ({ default: m.Sheet })),
@@ -56,6 +58,8 @@ const BillScreen = part(pages.bill);
 const ScanScreen = part(pages.scan);
 const Verdict = part(pages.verdict);
 const Sheets = part(pages.sheets);
+const Adverts = part(pages.adverts);
+const Which = part(pages.which);
 const SheetCompare = part(pages.sheetCompare);
 const SheetCard = part(pages.sheetCard);
 const Sheet = part(pages.sheet);
@@ -207,6 +211,8 @@ function Screens() {
       <Route path="/pair" element={<Pair />} />
       <Route path="/shared/:token" element={<Shared />} />
       <Route path="/new" element={<NewAdvert />} />
+      <Route path="/adverts" element={<Adverts />} />
+      <Route path="/which" element={<Which />} />
       <Route path="/sheets" element={<Sheets />} />
       <Route path="/sheets/:id" element={<Sheet />} />
       <Route path="/sheets/:id/compare" element={<SheetCompare />} />

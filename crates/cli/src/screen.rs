@@ -10,7 +10,7 @@ use ticksage_core::base::units::{Usage, UsageUnit};
 use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::pattern_library::library;
-use ticksage_core::questions::screening::{Ranked, Screening, left_out};
+use ticksage_core::questions::screening::{CELLS, Ranked, Screening, left_out};
 use ticksage_core::{AssessError, Assumptions};
 
 use crate::failure::Failure;
@@ -66,7 +66,7 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
                     let mut out = Vec::new();
                     while let Some(at) = open.get(next.fetch_add(1, Ordering::Relaxed)) {
                         let memory = Memory::default();
-                        let budget = Budget::default().remembering(&memory);
+                        let budget = Budget::default().remembering(&memory).in_cells(CELLS);
                         out.push((*at, screening.judge(&listed, *at, &table, &budget)));
                     }
                     out
@@ -91,10 +91,11 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
         let first: Vec<String> = lines.iter().take(12).map(ToString::to_string).collect();
         let _ = writeln!(told, "not judged, {what} missing: {} (lines {})", lines.len(), first.join(", "));
     }
-    for l in listed.iter().filter(|l| l.missing.is_empty()) {
-        if let Some(other) = l.same_as {
-            let _ = writeln!(told, "line {} is line {other} again", l.line);
-        }
+    let again: Vec<(usize, usize)> = listed.iter().filter_map(|l| Some((l.line, l.same_as?))).collect();
+    if !again.is_empty() {
+        let first: Vec<String> = again.iter().take(12).map(|(l, other)| format!("{l} is {other}")).collect();
+        let more = if again.len() > first.len() { ", …" } else { "" };
+        let _ = writeln!(told, "the same again: {} (line {}{more})", again.len(), first.join(", "));
     }
     table_of(&ranked)
 }

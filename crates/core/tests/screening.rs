@@ -16,7 +16,7 @@ use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::pattern_library::library;
-use ticksage_core::questions::screening::{Listed, Ranked, Screening};
+use ticksage_core::questions::screening::{CELLS, Listed, Ranked, Screening};
 
 fn screening(families: &[Family]) -> Screening<'_> {
     Screening {
@@ -35,10 +35,14 @@ fn screening(families: &[Family]) -> Screening<'_> {
 }
 
 fn judged(s: &Screening<'_>, all: &[Listed]) -> Vec<Ranked> {
+    judged_in(s, all, CELLS)
+}
+
+fn judged_in(s: &Screening<'_>, all: &[Listed], cells: usize) -> Vec<Ranked> {
     let memory = Memory::default();
     let mut out: Vec<Ranked> = (0..all.len())
         .filter(|i| all[*i].missing.is_empty() && all[*i].same_as.is_none())
-        .map(|i| s.judge(all, i, &table(), &Budget::default().remembering(&memory)).unwrap())
+        .map(|i| s.judge(all, i, &table(), &Budget::default().remembering(&memory).in_cells(cells)).unwrap())
         .collect();
     out.sort_by(|x, y| y.surplus.total_cmp(&x.surplus));
     out
@@ -130,4 +134,50 @@ fn bad_lists_do_not_make_it_fall_over() {
     assert!(note("cheap").starts_with("too cheap") && note("slip").starts_with("dear"));
     let going = ranked.iter().find(|r| r.title.contains("n4x")).unwrap().going;
     assert!((4500.0..8000.0).contains(&going), "{going}");
+}
+
+/// Kendall's tau: pairs in the same order less pairs in the other, of all.
+fn tau(x: &[f64], y: &[f64]) -> f64 {
+    let (mut same, mut other) = (0i32, 0i32);
+    for i in 0..x.len() {
+        for k in 0..i {
+            match ((x[i] - x[k]) * (y[i] - y[k])).partial_cmp(&0.0) {
+                Some(std::cmp::Ordering::Greater) => same += 1,
+                Some(std::cmp::Ordering::Less) => other += 1,
+                _ => {}
+            }
+        }
+    }
+    f64::from(same - other) / f64::from(same + other)
+}
+
+#[test]
+fn adverts_are_ranked_as_full_judgements_would_rank_them() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let words = ["alder", "birch", "cedar", "dogwood", "elm", "fir", "gorse", "hazel", "ivy", "juniper"];
+    let kinds = ["diesel van manual", "petrol hatch automatic"];
+    let lines: String = (0..40)
+        .map(|k| {
+            let (year, km) = (2010 + (k * 7) % 12, 40_000 + (k * 37) % 41 * 5_000);
+            let price = 11_000 - (2021 - year) * 420 - km / 45 + (k * 29) % 23 * 110;
+            format!("{} {}{k}, {year}, {km} km, {}\n", kinds[k as usize % 2], words[k as usize % 10], price.max(900))
+        })
+        .collect();
+    let all = s.read(&lines);
+    let (coarse, full) = (judged(&s, &all), judged_in(&s, &all, 240));
+    assert_eq!((coarse.len(), full.len()), (40, 40));
+    let of = |from: &[Ranked], value: fn(&Ranked) -> f64| -> Vec<f64> {
+        let mut by_line: Vec<(usize, f64)> = from.iter().map(|r| (r.line, value(r))).collect();
+        by_line.sort_by_key(|x| x.0);
+        by_line.into_iter().map(|x| x.1).collect()
+    };
+    for value in [(|r| r.surplus) as fn(&Ranked) -> f64, |r| r.bill_a_year, |r| r.p90] {
+        let (x, y) = (of(&coarse, value), of(&full, value));
+        assert!(tau(&x, &y) >= 0.97, "{}", tau(&x, &y));
+    }
+    // And each figure by itself.
+    for (x, y) in of(&coarse, |r| r.bill_a_year).iter().zip(of(&full, |r| r.bill_a_year)) {
+        assert!((x / y - 1.0).abs() < 0.02, "{x} {y}");
+    }
 }

@@ -9,8 +9,8 @@ use utoipa::openapi::{ContentBuilder, Ref, Response, ResponseBuilder};
 use utoipa::{Modify, OpenApi};
 
 use crate::routes::{
-    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers,
-    reports, scan, service, sheets, talk,
+    adverts, archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links,
+    papers, reports, scan, service, sheets, talk,
 };
 
 /// The OpenAPI document.
@@ -33,6 +33,10 @@ use crate::routes::{
         built::make_built,
         built::change_built,
         built::look_sane,
+        adverts::read_adverts,
+        adverts::judge_adverts,
+        adverts::take_advert,
+        adverts::narrow,
         sheets::look_at_draft,
         sheets::publish_sheet,
         sheets::compare_two,

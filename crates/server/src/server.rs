@@ -18,8 +18,8 @@ use crate::line::{remember, watch};
 use crate::openapi::{methods, openapi_document};
 use crate::problem::Problem;
 use crate::routes::{
-    archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links, papers,
-    reports, scan, service, sheets, talk,
+    adverts, archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links,
+    papers, reports, scan, service, sheets, talk,
 };
 use crate::scan_session::Adapters;
 
@@ -68,6 +68,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .configure(service::routes)
             .configure(built::routes)
             .configure(families::routes)
+            .configure(adverts::routes)
             .configure(sheets::routes)
             .configure(talk::routes)
             .configure(candidates::routes)

@@ -38,6 +38,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/adverts/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judges lines of a list beside the others; asked in parts, so that results come as they are made and a list can be
+         *     left. A line that cannot be judged is left out of the answer.
+         */
+        post: operations["judge_adverts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/adverts/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a list of adverts, a line each: what each says, which repeat another, what is missing. Nothing is stored. */
+        post: operations["read_adverts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/adverts/read": {
         parameters: {
             query?: never;
@@ -49,6 +86,26 @@ export interface paths {
         put?: never;
         /** Reads an advert pasted as text; nothing is stored. */
         post: operations["read_advert"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/adverts/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Takes a line of a list to the yard: a candidate with the adverts beside it as its market. Where no sheet names it,
+         *     one is made from how it is built.
+         */
+        post: operations["take_advert"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1130,6 +1187,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/narrow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Every variant and build stretch of a family with what a typical example costs, and what changes between them. */
+        post: operations["narrow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/pair": {
         parameters: {
             query?: never;
@@ -1368,6 +1442,53 @@ export interface components {
             /** @description How it shows. */
             shows?: string | null;
         };
+        /** @description A candidate made from an advert. */
+        AdvertInYard: {
+            /**
+             * Format: uuid
+             * @description The candidate.
+             */
+            candidate: string;
+        };
+        /** @description A line of a list, read. */
+        AdvertLine: {
+            /**
+             * Format: double
+             * @description What is asked.
+             */
+            asking?: number | null;
+            /** @description The line, from 1. */
+            line: number;
+            /** @description What is missing to judge it. */
+            missing: string[];
+            /** @description The line that it repeats. */
+            same_as?: number | null;
+            /** @description Its first words. */
+            title: string;
+            usage?: components["schemas"]["Usage"] | null;
+            /**
+             * Format: double
+             * @description What was asked in an earlier line of the same.
+             */
+            was?: number | null;
+        };
+        /** @description A list of adverts, and what is meant to be done with one of them. */
+        AdvertList: {
+            /** @description Three-letter code of the currency of every price. */
+            currency: string;
+            /**
+             * Format: int32
+             * @description Kilometres a year.
+             */
+            km_a_year: number;
+            /** @description An advert a line, as copied from anywhere. */
+            text: string;
+            /**
+             * Format: int32
+             * @description Years of keeping it, 1 to 15.
+             */
+            years: number;
+        };
         /** @description Something that an advert names. */
         AdvertNamed: {
             /** @description What it is about: the name of a failure point or of scheduled work, or a kind of paper. */
@@ -1404,10 +1525,31 @@ export interface components {
             title?: string | null;
             usage?: components["schemas"]["Usage"] | null;
         };
+        /** @description One line of a list for the yard. */
+        AdvertTaken: {
+            /** @description The line, from 1. */
+            line: number;
+            /** @description The list. */
+            list: components["schemas"]["AdvertList"];
+        };
         /** @description The text of an advert. */
         AdvertText: {
             /** @description As it was copied. */
             text: string;
+        };
+        /** @description Lines of a list to judge. */
+        AdvertsAsked: {
+            /** @description The lines, from 1. */
+            lines: number[];
+            /** @description The list. */
+            list: components["schemas"]["AdvertList"];
+        };
+        /** @description A list, read. */
+        AdvertsRead: {
+            /** @description Its lines. */
+            lines: components["schemas"]["AdvertLine"][];
+            /** @description The lines that can be judged, from 1. */
+            open: number[];
         };
         /** @description What a source says of which to buy. */
         Advice: {
@@ -3591,6 +3733,18 @@ export interface components {
             /** @enum {string} */
             kind: "entry";
         };
+        /** @description What to insist on. */
+        Insist: {
+            /** @description The point. */
+            point: string;
+            /** @description What to ask for. */
+            says: string;
+            /**
+             * Format: double
+             * @description What it decides over the plan, units of the currency.
+             */
+            worth: number;
+        };
         /** @description A scheduled renewal: a due point, not a life. */
         Interval: {
             /** @description Which variants it concerns. */
@@ -4316,6 +4470,31 @@ export interface components {
             verdict_before: components["schemas"]["VerdictKind"];
             /** @description Scheduled work whose state changed, the most money first, at most six. */
             work: components["schemas"]["WorkMoved"][];
+        };
+        /** @description Which of a family to look for. */
+        NarrowAsked: {
+            /** @description The yard's currency, for a sheet without one. */
+            currency?: string | null;
+            /** @description The family, and further sheets that judge it together (a body for an engine). */
+            families: string[];
+            /** @description What one means to buy. */
+            wanted: components["schemas"]["Wanted"];
+        };
+        /** @description Which of a family to look for. */
+        Narrowed: {
+            /** @description Three-letter code of the currency. */
+            currency: string;
+            /** @description Variants and stretches beyond those judged. */
+            further: number;
+            /** @description What to insist on, in the order of its money: what to see, and of which point. */
+            insist: components["schemas"]["Insist"][];
+            /**
+             * Format: double
+             * @description What the mixture on the market costs a year.
+             */
+            mixture: number;
+            /** @description Every stretch, the cheapest to run first. */
+            stretches: components["schemas"]["Stretch"][];
         };
         /** @description Something needed in the first year. */
         Need: {
@@ -5402,6 +5581,61 @@ export interface components {
              */
             date: string;
         };
+        /** @description An advert, judged. */
+        Ranked: {
+            /** @description What to ask first. */
+            ask: string[];
+            /**
+             * Format: double
+             * @description What is asked.
+             */
+            asking: number;
+            /**
+             * Format: double
+             * @description Expected bill a year.
+             */
+            bill_a_year: number;
+            /**
+             * Format: date
+             * @description When it was built.
+             */
+            built: string;
+            /**
+             * Format: double
+             * @description What such a thing goes for among these adverts.
+             */
+            going: number;
+            /** @description Its line, from 1. */
+            line: number;
+            /** @description What stands out. */
+            note: string;
+            /**
+             * Format: double
+             * @description Bill that is passed in one of ten futures.
+             */
+            p90: number;
+            /** @description The sheets that it was judged by, by name. */
+            sheets: string[];
+            /**
+             * Format: double
+             * @description Worth less what is asked.
+             */
+            surplus: number;
+            /** @description Its first words. */
+            title: string;
+            /** @description What it has run. */
+            usage: components["schemas"]["Usage"];
+            /**
+             * Format: double
+             * @description What was asked before.
+             */
+            was?: number | null;
+            /**
+             * Format: double
+             * @description What it is worth to this buyer so far.
+             */
+            worth: number;
+        };
         /** @description An odometer or hour-meter reading. */
         Reading: {
             /**
@@ -6417,6 +6651,92 @@ export interface components {
             /** @description What it says. */
             says: string;
         };
+        /** @description A variant and build stretch. */
+        Stretch: {
+            /**
+             * Format: double
+             * @description What it costs a year, units of the currency.
+             */
+            a_year: number;
+            /** @description What the sheet advises of it. */
+            advice: components["schemas"]["StretchAdvice"][];
+            /**
+             * Format: double
+             * @description Chance that something ends the engine or costs half of what it is worth within the plan.
+             */
+            blow: number;
+            /** @description What changes against the stretch before it of the same variant, the dearest first. */
+            changes: components["schemas"]["StretchChange"][];
+            /** @description The answers. */
+            facts: {
+                [key: string]: string;
+            };
+            /** @description The family. */
+            family: string;
+            /**
+             * Format: date
+             * @description Built from.
+             */
+            from: string;
+            /**
+             * Format: double
+             * @description What one in ten passes a year.
+             */
+            p90_a_year: number;
+            /**
+             * Format: double
+             * @description What it costs for a thousand kilometres, or a hundred hours.
+             */
+            per: number;
+            /**
+             * Format: double
+             * @description What it costs a year less than the mixture on the market does; below nothing: more.
+             */
+            saves: number;
+            /**
+             * Format: date
+             * @description Built to.
+             */
+            to: string;
+            /**
+             * Format: double
+             * @description What a typical example has run, on the family's clock.
+             */
+            usage: number;
+            /** @description What it is: the answers that make the variant, none where it has one alone. */
+            variant: string;
+        };
+        /** @description What a sheet advises of a stretch. */
+        StretchAdvice: {
+            /** @description Whether the figures agree; none where they cannot say. */
+            agrees?: boolean | null;
+            /** @description Prefer, avoid, only if, or praise. */
+            kind: components["schemas"]["AdviceKind"];
+            /** @description In its words. */
+            says: string;
+        };
+        /** @description What changes at a boundary. */
+        StretchChange: {
+            /**
+             * Format: double
+             * @description Chance within the plan after.
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description Chance within the plan before.
+             */
+            before: number;
+            /** @description Its name. */
+            name: string;
+            /** @description The point. */
+            point: string;
+            /**
+             * Format: double
+             * @description What that is worth over the plan, units of the currency; above nothing: saved.
+             */
+            worth: number;
+        };
         /** @description The strip in small. */
         StripGlance: {
             /** @description Clock of the axis. */
@@ -7052,6 +7372,29 @@ export interface components {
             /** @description Actions in the order wanted; it holds within a phase. */
             order?: string[];
         };
+        /** @description What one means to buy. */
+        Wanted: {
+            /**
+             * Format: double
+             * @description What may be paid for it, units of the currency.
+             */
+            budget?: number | null;
+            /**
+             * Format: double
+             * @description What it will have run when it is bought, km or engine hours; none: what its age makes usual.
+             */
+            usage?: number | null;
+            /**
+             * Format: double
+             * @description Usage a year, km or engine hours.
+             */
+            usage_a_year: number;
+            /**
+             * Format: double
+             * @description Years of keeping it, 0.5 to 15.
+             */
+            years: number;
+        };
         /** @description How a failure announces itself, and how an owner would catch it. */
         Warning: {
             /**
@@ -7324,6 +7667,228 @@ export interface operations {
             };
         };
     };
+    judge_adverts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdvertsAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranked"][];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_adverts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdvertList"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdvertsRead"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_advert: {
         parameters: {
             query?: never;
@@ -7356,6 +7921,125 @@ export interface operations {
             };
             /** @description It comes under a name, or from a page, that has no business here */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_advert: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdvertTaken"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdvertInYard"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14165,6 +14849,125 @@ export interface operations {
                 };
             };
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    narrow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NarrowAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Narrowed"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -18,6 +18,10 @@ export type Bundle = Schemas["Bundle"];
 export type Candidate = Schemas["Candidate"];
 export type CandidateView = Schemas["CandidateView"];
 export type Check = Schemas["Check"];
+export type AdvertList = Schemas["AdvertList"];
+export type AdvertsRead = Schemas["AdvertsRead"];
+export type Ranked = Schemas["Ranked"];
+export type Narrowed = Schemas["Narrowed"];
 export type Family = Schemas["Family"];
 export type FamilyHead = Schemas["FamilyHead"];
 export type Fault = Schemas["Fault"];
@@ -314,6 +318,10 @@ export const api = {
   newestFamily: (id: string) => ask(client.GET("/families/{id}", { params: { path: { id } } })),
   sanity: (id: string, currency: string) =>
     ask(client.GET("/families/{id}/sanity", { params: { path: { id }, query: { currency } } })),
+  readAdverts: (body: AdvertList) => ask(client.POST("/adverts/list", { body })),
+  judgeAdverts: (body: Schemas["AdvertsAsked"]) => ask(client.POST("/adverts/judge", { body })),
+  takeAdvert: (body: Schemas["AdvertTaken"]) => ask(client.POST("/adverts/take", { body })),
+  narrow: (body: Schemas["NarrowAsked"]) => ask(client.POST("/narrow", { body })),
   lookAtDraft: (id: string, body: Schemas["SheetDraft"]) =>
     ask(client.POST("/families/{id}/draft", { params: { path: { id } }, body })),
   publishSheet: (id: string, body: Schemas["SheetDraft"]) =>

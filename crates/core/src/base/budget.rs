@@ -35,6 +35,7 @@ pub struct Budget<'a> {
     left: Cell<u64>,
     given_up: Option<&'a AtomicBool>,
     memory: Option<&'a Memory>,
+    cells: Option<usize>,
 }
 
 impl Default for Budget<'_> {
@@ -47,19 +48,37 @@ impl<'a> Budget<'a> {
     /// So many steps.
     #[must_use]
     pub fn of(steps: u64) -> Self {
-        Self { left: Cell::new(steps), given_up: None, memory: None }
+        Self { left: Cell::new(steps), given_up: None, memory: None, cells: None }
     }
 
     /// [`STEPS`], or until the mark is set.
     #[must_use]
     pub fn until(given_up: &'a AtomicBool) -> Self {
-        Self { left: Cell::new(STEPS), given_up: Some(given_up), memory: None }
+        Self { left: Cell::new(STEPS), given_up: Some(given_up), memory: None, cells: None }
     }
 
     /// The same with what earlier questions remember. The steps are taken off all the same.
     #[must_use]
     pub fn remembering(self, memory: &'a Memory) -> Self {
         Self { memory: Some(memory), ..self }
+    }
+
+    /// The same in so many cells from build to now: fewer for long lists, where a per cent more or less decides nothing.
+    #[must_use]
+    pub fn in_cells(self, cells: usize) -> Self {
+        Self { cells: Some(cells.max(12)), ..self }
+    }
+
+    /// As many steps again for a question of the same list, with the same mark and memory.
+    #[must_use]
+    pub fn fresh(&self) -> Self {
+        Self { left: Cell::new(STEPS), given_up: self.given_up, memory: self.memory, cells: self.cells }
+    }
+
+    /// Cells from build to now; none: as fine as a judgement is made.
+    #[must_use]
+    pub fn cells(&self) -> Option<usize> {
+        self.cells
     }
 
     /// What is kept under a key, or made now and kept, about `bytes` of it; what was left out for want of steps is

@@ -5,10 +5,6 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::documents::claim::{Mechanism, ShareWord};
-use crate::documents::job::PartGrade;
-use crate::documents::paper::Evidence;
-
 /// On what ground a constant stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -441,55 +437,6 @@ assumptions! {
     price_high = 1.4, Judgement;
     /// Largest number of joint states counted exactly behind findings that link several points.
     joint_states = 200_000.0, Judgement;
-}
-
-impl Assumptions {
-    /// Weibull shape of a mechanism.
-    #[must_use]
-    pub fn shape(&self, mechanism: Mechanism) -> f64 {
-        match mechanism {
-            Mechanism::Infant => self.shape_infant,
-            Mechanism::Random => self.shape_random,
-            Mechanism::Wear => self.shape_wear,
-            Mechanism::Ageing => self.shape_ageing,
-            Mechanism::Fatigue => self.shape_fatigue,
-        }
-    }
-
-    /// Share meant by a word.
-    #[must_use]
-    pub fn share(&self, word: ShareWord) -> f64 {
-        match word {
-            ShareWord::Rare => self.share_rare,
-            ShareWord::Occasional => self.share_occasional,
-            ShareWord::Common => self.share_common,
-            ShareWord::Most => self.share_most,
-            ShareWord::All => self.share_all,
-        }
-    }
-
-    /// Life of a part of that grade against the first one.
-    #[must_use]
-    pub fn grade(&self, grade: PartGrade) -> f64 {
-        match grade {
-            PartGrade::Original => self.grade_original,
-            PartGrade::Equivalent => self.grade_equivalent,
-            PartGrade::Used => self.grade_used,
-            PartGrade::Unknown => self.grade_unknown,
-        }
-    }
-
-    /// Credibility of a ledger entry.
-    #[must_use]
-    pub fn credibility(&self, evidence: Evidence) -> f64 {
-        match evidence {
-            Evidence::InvoiceNamingPart => self.credit_invoice_naming_part,
-            Evidence::Invoice => self.credit_invoice,
-            Evidence::Stamp => self.credit_stamp,
-            Evidence::OwnerLog => self.credit_owner_log,
-            Evidence::SellersWord => self.credit_sellers_word,
-        }
-    }
 }
 
 #[cfg(test)]

@@ -2,6 +2,7 @@
 
 pub mod applicability;
 pub mod applies;
+mod assumed;
 pub mod assumptions;
 pub mod built_as;
 pub mod buyer;

@@ -20,7 +20,6 @@ use crate::reliability::plan_grid::{BEYOND, FutureGrid, Pace, REFERENCE_CELLS};
 use crate::reliability::remaining_life::{RemainingLife, remaining};
 use crate::reliability::survival_grid::PreparedParts;
 use crate::reliability::survival_table::{Curves, Cycle, stepwise};
-use crate::reliability::usage_path::PAST_CELLS;
 
 impl Setting<'_> {
     /// The part fitted at the works: its curves and susceptible share.
@@ -97,9 +96,9 @@ impl Setting<'_> {
         };
         let renewals = self.renewals(view, &kept, past, *mask, levels[0]);
         // Each cell of the past may begin a cycle; each renewal that may have been does.
-        let cycles = PAST_CELLS / 2 + renewals.len() * (1 + renewals.len() / 8);
-        if !self.budget.spend(N * cycles * (PAST_CELLS + grid.knots.len())) {
-            return std::array::from_fn(|_| (vec![0.0; PAST_CELLS], RemainingLife::empty(Arc::clone(grid))));
+        let cycles = self.path.cells() / 2 + renewals.len() * (1 + renewals.len() / 8);
+        if !self.budget.spend(N * cycles * (self.path.cells() + grid.knots.len())) {
+            return std::array::from_fn(|_| (vec![0.0; self.path.cells()], RemainingLife::empty(Arc::clone(grid))));
         }
         let pace = Pace { usage_a_year: self.usage_a_year, stretch: past / plan };
         let (built, share) = self.first_part(view);
@@ -119,7 +118,7 @@ impl Setting<'_> {
             },
             kept_from: point.schedule.map_or(0, |i| {
                 let late = |k: &usize| kept::is_overdue(i, &self.path, (self.path.usage(*k), self.path.age(*k)));
-                (0..=PAST_CELLS).take_while(late).count()
+                (0..=self.path.cells()).take_while(late).count()
             }),
             trace,
         };

@@ -4,14 +4,13 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::reliability::remaining_life::RemainingLife;
-use crate::reliability::usage_path::PAST_CELLS;
 
 /// The masses of past, plan and beyond by the strip's bins.
 #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
 pub(crate) fn trouble(past_cells: &[f64], remaining: &RemainingLife) -> Trouble {
     let mut past = vec![0.0; PAST_BINS];
     for (i, f) in past_cells.iter().enumerate() {
-        past[i * PAST_BINS / PAST_CELLS] += f;
+        past[i * PAST_BINS / past_cells.len()] += f;
     }
     let mut plan = vec![0.0; PLAN_BINS];
     let mut beyond = vec![0.0; BEYOND_BINS];

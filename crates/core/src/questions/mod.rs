@@ -6,6 +6,7 @@ pub mod comparing;
 pub mod comparison;
 pub mod construction;
 pub mod finding_effects;
+pub mod narrowing;
 pub mod origins;
 pub mod point_detail;
 pub mod sanity;

@@ -19,10 +19,15 @@ use crate::inference::depth::Depth;
 use crate::patterns::library::{Library, THING};
 use crate::questions::construction::sheet;
 use crate::reading::advert::{self, AdvertReading};
+use crate::reading::named::Names;
 use crate::reading::typed;
 
 /// Adverts beside which one is judged.
 const BESIDE: usize = 120;
+
+/// Cells from build to now in which an advert is judged: a quarter of a candidate's. Of 60 adverts the order stays that
+/// of full judgements (`tests/screening.rs`).
+pub const CELLS: usize = 60;
 
 /// Questions named for each.
 const ASKED: usize = 3;
@@ -58,7 +63,7 @@ pub struct Listed {
     /// What is missing to judge it.
     pub missing: Vec<String>,
     /// Sheets that it is judged by; one of its own where no sheet is named but how it is built is said.
-    sheets: Vec<Family>,
+    pub sheets: Vec<Family>,
     /// What goes with it on the market.
     group: String,
 }
@@ -104,8 +109,9 @@ impl Screening<'_> {
         let mut out: Vec<Listed> = Vec::new();
         let mut seen: HashMap<String, usize> = HashMap::new();
         let mut made: HashMap<String, Option<Family>> = HashMap::new();
+        let names = Names::of(self.families, self.library);
         for (n, line) in text.lines().enumerate().filter(|(_, l)| l.chars().any(char::is_alphanumeric)) {
-            let mut reading = advert::read(line, self.families, self.library, self.today);
+            let mut reading = advert::read_beside(line, &names, self.library, self.today);
             reading.asking = reading.asking.or_else(|| bare_price(line));
             reading.built = reading.built.or_else(|| bare_year(line, self.today));
             let key = key(&reading);
@@ -144,6 +150,8 @@ impl Screening<'_> {
         need(r.usage.is_some(), "usage");
         need(r.built.is_some_and(|b| b <= self.today), "year of build");
         need(!sheets.is_empty(), "what it is");
+        let priced = |f: &Family| f.currency == self.currency || f.currency == crate::documents::pricing::NO_CURRENCY;
+        need(sheets.iter().all(priced), "a sheet in this currency");
         if let (Some(u), Some(f)) = (r.usage, sheets.first()) {
             need((u.unit == UsageUnit::Hours) == (f.clock == UsageClock::Hours), "a usage on its own clock");
         }
@@ -201,24 +209,8 @@ impl Screening<'_> {
         budget: &Budget<'_>,
     ) -> Result<Ranked, AssessError> {
         let own = &all[at];
-        let (Some(asking), Some(usage), Some(built)) = (own.reading.asking, own.reading.usage, own.reading.built)
-        else {
-            return Err(AssessError::Faults(Vec::new()));
-        };
-        let refs: Vec<FamilyRef> =
-            own.sheets.iter().map(|f| FamilyRef { id: f.id.clone(), version: f.version }).collect();
-        let Some(first) = refs.first().cloned() else { return Err(AssessError::Faults(Vec::new())) };
-        let plan = self.plan_for(usage);
-        let mut candidate = Candidate::unseen(first, (self.today, built), usage, (asking, &self.currency), plan);
-        candidate.families = refs;
-        candidate.buyer = self.buyer.clone();
-        candidate.facts = own.reading.built_as.clone();
-        candidate.facts.retain(|fact, value| {
-            let asked = own.sheets.iter().flat_map(|f| &f.facts).find(|f| &f.id == fact);
-            asked.is_some_and(|f| f.values.iter().any(|v| &v.id == value))
-        });
-        candidate.settle(&own.sheets);
-        candidate.comparables = self.beside(all, at);
+        let (candidate, asking) = self.candidate(all, at).ok_or_else(|| AssessError::Faults(Vec::new()))?;
+        let (usage, built) = (candidate.usage, candidate.built);
         let judged = assess_within(&candidate, &own.sheets, a, Depth::Lean, budget)?;
         let going = judged.value.reference.price;
         let label = |fact: &str| {
@@ -246,6 +238,32 @@ impl Screening<'_> {
             note: stands_out(asking.get(), going, a),
             ask,
         })
+    }
+
+    /// The candidate that an advert of the list is, with the others of its kind as its market; none where something is
+    /// missing.
+    #[must_use]
+    pub fn candidate(&self, all: &[Listed], at: usize) -> Option<(Candidate, Money)> {
+        let own = all.get(at)?;
+        let (asking, usage, built) = (own.reading.asking?, own.reading.usage?, own.reading.built?);
+        let refs: Vec<FamilyRef> =
+            own.sheets.iter().map(|f| FamilyRef { id: f.id.clone(), version: f.version }).collect();
+        let first = refs.first().cloned()?;
+        let plan = self.plan_for(usage);
+        let mut candidate = Candidate::unseen(first, (self.today, built), usage, (asking, &self.currency), plan);
+        candidate.families = refs;
+        candidate.buyer = self.buyer.clone();
+        if let Some(title) = own.reading.title.as_ref().filter(|t| !t.trim().is_empty()) {
+            candidate.title = title.chars().take(120).collect();
+        }
+        candidate.facts = own.reading.built_as.clone();
+        candidate.facts.retain(|fact, value| {
+            let asked = own.sheets.iter().flat_map(|f| &f.facts).find(|f| &f.id == fact);
+            asked.is_some_and(|f| f.values.iter().any(|v| &v.id == value))
+        });
+        candidate.settle(&own.sheets);
+        candidate.comparables = self.beside(all, at);
+        Some((candidate, asking))
     }
 
     /// The plan on the clock of the thing.
@@ -292,9 +310,16 @@ fn bare_price(line: &str) -> Option<Money> {
         let (figure, times) = c.strip_suffix(['k', 'K']).map_or((c, 1.0), |f| (f, 1000.0));
         typed::number(figure).map(|x| x * times)
     });
+    // "8200 Brannick nine-seater": a figure at the head of the line, no year and no distance.
+    let head = line.split_whitespace().next().and_then(typed::number).filter(|x| *x >= 300.0);
+    let unit = line.split_whitespace().nth(1).unwrap_or_default().to_lowercase();
+    let distance = ["km", "miles", "mi", "h", "hours", "k"].contains(&unit.as_str())
+        || unit.starts_with(|c: char| c.is_ascii_digit());
+    let head = head.filter(|x| !distance && !year(*x) && *x <= 500_000.0);
     let found: Vec<f64> = alone.filter(|x| *x >= 100.0 && *x <= 500_000.0 && !year(*x)).collect();
     match found.as_slice() {
         [one] => Money::try_from(*one).ok(),
+        [] => head.and_then(|x| Money::try_from(x).ok()),
         _ => None,
     }
 }

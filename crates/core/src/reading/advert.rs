@@ -14,7 +14,7 @@ use crate::documents::family::Family;
 use crate::documents::paper::DateKnown;
 use crate::patterns::library::Library;
 use crate::reading::construction::answers_in;
-use crate::reading::named::{AdvertNamed, families_of, named};
+use crate::reading::named::{AdvertNamed, Names, families_of, named};
 use crate::reading::typed;
 
 /// Longest advert that is read, in characters.
@@ -65,6 +65,12 @@ impl Word<'_> {
 /// Reads an advert; `today` bounds what can be a year of build.
 #[must_use]
 pub fn read(text: &str, families: &[Family], library: &Library, today: Date) -> AdvertReading {
+    read_beside(text, &Names::of(families, library), library, today)
+}
+
+/// The same, with the names made ready once: for a list.
+#[must_use]
+pub fn read_beside(text: &str, names: &Names, library: &Library, today: Date) -> AdvertReading {
     let text: String = text.chars().take(LONGEST).collect();
     let mut words: Vec<Word<'_>> = text
         .lines()
@@ -78,8 +84,8 @@ pub fn read(text: &str, families: &[Family], library: &Library, today: Date) -> 
     take_built(&mut words, &mut out, today);
     let clock = out.usage.map(|u| if u.unit == UsageUnit::Hours { UsageClock::Hours } else { UsageClock::Km });
     out.built_as = answers_in(&text, clock, library);
-    out.families = families_of(&text, families, library);
-    out.named = named(&text, families, &out.families);
+    out.families = families_of(&text, names);
+    out.named = named(&text, names, &out.families);
     out.rest = rest(&words);
     out
 }

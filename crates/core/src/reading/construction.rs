@@ -3,7 +3,9 @@
 //! The words of each answer are data, beside the questions. What is said first holds; of two answers said in one breath
 //! ("petrol hybrid") the rarer one. What contradicts what is said before it is left out.
 
-use std::collections::BTreeMap;
+use std::cell::RefCell;
+use std::collections::{BTreeMap, HashMap};
+use std::rc::Rc;
 
 use crate::base::units::UsageClock;
 use crate::documents::pattern::{Answer, Question};
@@ -116,6 +118,23 @@ fn words_of(text: &str) -> Vec<Word> {
     out
 }
 
+thread_local! {
+    /// Phrases cut into words: the library's are the same for every advert of a list.
+    static PHRASES: RefCell<HashMap<String, Rc<[Word]>>> = RefCell::new(HashMap::new());
+}
+
+/// The words of a phrase of the library.
+fn phrase(text: &str) -> Rc<[Word]> {
+    PHRASES.with_borrow_mut(|kept| {
+        if let Some(words) = kept.get(text) {
+            return Rc::clone(words);
+        }
+        let words: Rc<[Word]> = words_of(text).into();
+        kept.insert(text.to_owned(), Rc::clone(&words));
+        words
+    })
+}
+
 /// A phrase found: where its first word stands, how many words it has, where that is in the text, and what it gives.
 struct Found<'a> {
     word: usize,
@@ -130,7 +149,7 @@ struct Found<'a> {
 fn said<'a>(possible: &[(&'a Answer, f64)], words: &[Word]) -> Option<&'a Answer> {
     let mut found: Vec<Found<'a>> = Vec::new();
     for (value, share) in possible {
-        for phrase in value.words.iter().map(|p| words_of(p)) {
+        for phrase in value.words.iter().map(|p| phrase(p)) {
             if let Some(word) = place(&phrase, words) {
                 found.push(Found { word, words: phrase.len(), at: words[word].at, share: *share, value });
             }
@@ -178,8 +197,8 @@ fn thing(words: &[Word], clock: Option<UsageClock>, library: &Library) -> Option
     }
     let of_car = |q: &&Question| q.applies.facts.get(THING).is_some_and(|t| t.iter().any(|x| x == "car"));
     let named = |q: &Question| {
-        let phrases = q.values.iter().flat_map(|v| &v.words).map(|p| words_of(p));
-        phrases.into_iter().any(|p| place(&p, words).is_some())
+        let mut phrases = q.values.iter().flat_map(|v| &v.words).map(|p| phrase(p));
+        phrases.any(|p| place(&p, words).is_some())
     };
     let power = library.question("power").is_some_and(named);
     let car = library.questions.questions.iter().filter(of_car).any(named);

@@ -43,22 +43,42 @@ fn words_of(text: &str) -> BTreeSet<String> {
         .collect()
 }
 
+/// What adverts are held against, made ready once for a whole list.
+#[derive(Debug)]
+pub struct Names {
+    /// Families with the words that only theirs has.
+    families: Vec<(String, Vec<String>)>,
+    /// Points and scheduled work of each family, with the words that tell them; whether it is a base sheet.
+    things: Vec<(String, bool, Vec<(String, Vec<String>)>)>,
+}
+
+impl Names {
+    /// Words that only say how a thing is built ("estate", "automatic") tell no family.
+    #[must_use]
+    pub fn of(families: &[Family], library: &Library) -> Self {
+        let values = library.questions.questions.iter().flat_map(|q| &q.values);
+        let built: BTreeSet<String> =
+            values.flat_map(|v| v.words.iter().chain([&v.label])).flat_map(|w| words_of(w)).collect();
+        let words = |f: &Family| telling(&f.name).into_iter().filter(|w| !built.contains(w)).collect();
+        let own: Vec<(&Family, Vec<String>)> =
+            families.iter().filter(|f| !f.kind.is_base()).map(|f| (f, words(f))).collect();
+        let alone = |word: &String| own.iter().filter(|(_, words)| words.contains(word)).count() == 1;
+        let of =
+            |(f, words): &(&Family, Vec<String>)| (f.id.clone(), words.iter().filter(|w| alone(w)).cloned().collect());
+        let thing = |name: &String| (name.clone(), telling(name));
+        let things = |f: &Family| {
+            let names = f.points.iter().map(|p| &p.name).chain(f.intervals.iter().map(|i| &i.name));
+            (f.id.clone(), f.kind.is_base(), names.map(thing).filter(|t| !t.1.is_empty()).collect())
+        };
+        Self { families: own.iter().map(of).collect(), things: families.iter().map(things).collect() }
+    }
+}
+
 /// Families of which the text has a word that no other family's name has.
-///
-/// Words that only say how a thing is built ("estate", "automatic") tell no family.
-pub fn families_of(text: &str, families: &[Family], library: &Library) -> Vec<String> {
+pub(crate) fn families_of(text: &str, names: &Names) -> Vec<String> {
     let said = words_of(text);
-    let values = library.questions.questions.iter().flat_map(|q| &q.values);
-    let built: BTreeSet<String> =
-        values.flat_map(|v| v.words.iter().chain([&v.label])).flat_map(|w| words_of(w)).collect();
-    let words = |f: &Family| telling(&f.name).into_iter().filter(|w| !built.contains(w)).collect();
-    let own: Vec<(&Family, Vec<String>)> =
-        families.iter().filter(|f| !f.kind.is_base()).map(|f| (f, words(f))).collect();
-    let alone = |word: &String| own.iter().filter(|(_, words)| words.contains(word)).count() == 1;
-    own.iter()
-        .filter(|(_, words)| words.iter().any(|w| alone(w) && said.contains(w)))
-        .map(|(f, _)| f.id.clone())
-        .collect()
+    let told = names.families.iter().filter(|(_, words)| words.iter().any(|w| said.contains(w)));
+    told.map(|(id, _)| id.clone()).collect()
 }
 
 /// Kinds of paper by the words that name them.
@@ -80,10 +100,8 @@ const PAPERS: [(&str, &str); 14] = [
 ];
 
 /// Failure points, scheduled work and papers that the text names, in its order.
-pub fn named(text: &str, families: &[Family], chosen: &[String]) -> Vec<AdvertNamed> {
+pub(crate) fn named(text: &str, names: &Names, chosen: &[String]) -> Vec<AdvertNamed> {
     let mut out: Vec<AdvertNamed> = Vec::new();
-    let asked: Vec<&Family> =
-        families.iter().filter(|f| f.kind.is_base() || chosen.is_empty() || chosen.contains(&f.id)).collect();
     for said in text.split(['.', ',', ';', '\n', '+', '!', '(', ')']).map(str::trim).filter(|s| s.len() > 2) {
         let (lower, words) = (format!(" {} ", said.to_lowercase()), words_of(said));
         let mut note = |about: &str, paper: bool| {
@@ -96,15 +114,10 @@ pub fn named(text: &str, families: &[Family], chosen: &[String]) -> Vec<AdvertNa
                 note(about, true);
             }
         }
-        for f in &asked {
-            let points = f.points.iter().map(|p| &p.name);
-            for name in points.chain(f.intervals.iter().map(|i| &i.name)) {
-                let words_told = telling(name);
-                if !words_told.is_empty()
-                    && words_told.iter().all(|w| words.contains(w) || words.contains(w.trim_end_matches('s')))
-                {
-                    note(name, false);
-                }
+        let asked = names.things.iter().filter(|(id, base, _)| *base || chosen.is_empty() || chosen.contains(id));
+        for (name, told) in asked.flat_map(|(_, _, things)| things) {
+            if told.iter().all(|w| words.contains(w) || words.contains(w.trim_end_matches('s'))) {
+                note(name, false);
             }
         }
     }

@@ -10,7 +10,7 @@ use crate::base::numeric::dot;
 use crate::reliability::lump::Lump;
 use crate::reliability::survival_grid::{AgeTable, PreparedPart};
 use crate::reliability::survival_table::{Cycle, Table};
-use crate::reliability::usage_path::{PAST_CELLS, PastPath};
+use crate::reliability::usage_path::PastPath;
 
 /// A renewal on paper.
 #[derive(Debug, Clone, Copy)]
@@ -116,13 +116,13 @@ enum Bent<'p> {
 
 impl<'p, 'a> Survival<'p, 'a> {
     fn once(path: &PastPath, cycle: Cycle<'a>) -> Self {
-        let by_usage = |t: &Table| (0..=PAST_CELLS).map(|d| t.at(path.usage(d) / cycle.life_factor)).collect();
-        let by_distance = cycle.curves.usage.as_ref().map_or_else(|| vec![1.0; PAST_CELLS + 1], by_usage);
+        let by_usage = |t: &Table| (0..=path.cells()).map(|d| t.at(path.usage(d) / cycle.life_factor)).collect();
+        let by_distance = cycle.curves.usage.as_ref().map_or_else(|| vec![1.0; path.cells() + 1], by_usage);
         Self::of(cycle, by_distance, if cycle.curves.age.is_none() { Bent::Not } else { Bent::Once })
     }
 
     fn of(cycle: Cycle<'a>, by_distance: Vec<f64>, bent: Bent<'p>) -> Self {
-        let mut fails = vec![0.0; PAST_CELLS];
+        let mut fails = vec![0.0; by_distance.len() - 1];
         if matches!(bent, Bent::Not) {
             differences(&by_distance, &mut fails);
         }
@@ -133,7 +133,7 @@ impl<'p, 'a> Survival<'p, 'a> {
         if !part.whole {
             return Self::once(path, part.cycle);
         }
-        let mut by_distance = vec![1.0; PAST_CELLS + 1];
+        let mut by_distance = vec![1.0; path.cells() + 1];
         for on_grid in part.usage.iter().chain(&part.age) {
             by_distance.iter_mut().zip(&on_grid.alive).for_each(|(s, u)| *s *= u);
         }
@@ -143,7 +143,7 @@ impl<'p, 'a> Survival<'p, 'a> {
 
     /// Survival from edge `k` to edges `k..=N`, and failures in the cells between; `buffer` is lent.
     fn row<'b>(&'b self, path: &PastPath, k: usize, buffer: &'b mut RowBuffer) -> (&'b [f64], &'b [f64]) {
-        let cells = PAST_CELLS - k;
+        let cells = path.cells() - k;
         let row = &mut buffer.row[..=cells];
         match &self.bent {
             Bent::Not => return (&self.by_distance[..=cells], &self.fails[..cells]),
@@ -186,6 +186,8 @@ fn differences(alive: &[f64], out: &mut [f64]) {
 /// Where the repair of a failure in each past cell begins the next cycle; failures in cells beyond `still_there`
 /// are not mended yet, and of those in that cell a share.
 struct Repairs {
+    /// Cells of the path from build to now.
+    cells: usize,
     still_there: usize,
     /// Of the failures in that cell, the share that is there still; 0 to 1.
     part: f64,
@@ -200,17 +202,17 @@ impl Repairs {
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
     fn new(path: &PastPath, repair_delay: f64) -> Self {
         // Never so long that a repair would fall beyond now.
-        let steps = (repair_delay * PAST_CELLS as f64 / path.usage_now()).min(PAST_CELLS as f64);
+        let steps = (repair_delay * path.cells() as f64 / path.usage_now()).min(path.cells() as f64);
         let now = path.usage_now();
         let beyond_now = |i: usize| path.usage(i + 1) + repair_delay > now * (1.0 + ROUNDING);
-        let near = PAST_CELLS.saturating_sub(steps as usize + 2);
-        let still_there = (near..PAST_CELLS).find(|&i| beyond_now(i)).unwrap_or(PAST_CELLS);
-        let part = if still_there < PAST_CELLS {
-            ((path.usage(still_there + 1) + repair_delay - now) * PAST_CELLS as f64 / now).clamp(0.0, 1.0)
+        let near = path.cells().saturating_sub(steps as usize + 2);
+        let still_there = (near..path.cells()).find(|&i| beyond_now(i)).unwrap_or(path.cells());
+        let part = if still_there < path.cells() {
+            ((path.usage(still_there + 1) + repair_delay - now) * path.cells() as f64 / now).clamp(0.0, 1.0)
         } else {
             0.0
         };
-        Self { still_there, part, shift: 1 + steps.round() as usize }
+        Self { cells: path.cells(), still_there, part, shift: 1 + steps.round() as usize }
     }
 
     /// Adds to the starts those of the repairs that each of them leads to, in rising order, where
@@ -220,14 +222,14 @@ impl Repairs {
         // By distance from the failure back to the start, the farthest first.
         let back: Vec<f64> = fails.iter().rev().copied().collect();
         let mended = self.still_there.min(starts.len().saturating_sub(self.shift));
-        let split = if self.part < 1.0 { (self.still_there + 1).min(PAST_CELLS) } else { 0 };
+        let split = if self.part < 1.0 { (self.still_there + 1).min(self.cells) } else { 0 };
         for cell in first..mended.max(past.len()).max(split) {
             let far = back.len() - 1 - (cell - first);
             let failed = dot(&starts[first..=cell], &back[far..]);
             if cell < mended {
                 starts[cell + self.shift] += failed * weight;
             } else if cell == self.still_there {
-                starts[(cell + self.shift).min(PAST_CELLS)] += failed * weight * (1.0 - self.part);
+                starts[(cell + self.shift).min(self.cells)] += failed * weight * (1.0 - self.part);
             }
             if let Some(slot) = past.get_mut(cell) {
                 *slot += failed;
@@ -246,7 +248,7 @@ impl Repairs {
         }
         starts.iter_mut().skip(begin.max(least)).zip(later).for_each(|(s, f)| *s += f * weight);
         if let Some(f) = self.still_there.checked_sub(k).and_then(|at| fails.get(at)) {
-            let at = (self.still_there + self.shift).min(PAST_CELLS).max(least);
+            let at = (self.still_there + self.shift).min(self.cells).max(least);
             starts[at] += f * weight * (1.0 - self.part);
         }
     }
@@ -290,9 +292,9 @@ impl<'a> Follow<'a> {
     /// What a cycle comes to now.
     fn now(&mut self, start: Start<'a>, row: &[f64]) {
         let Start { edge: k, mass, cycle, overdue } = start;
-        let survived = row[PAST_CELLS - k];
-        let Repairs { still_there, part, .. } = self.repairs;
-        let present = if still_there >= k && still_there < PAST_CELLS {
+        let Repairs { cells, still_there, part, .. } = self.repairs;
+        let survived = row[cells - k];
+        let present = if still_there >= k && still_there < cells {
             let (from, to) = (row[still_there - k], row[still_there + 1 - k]);
             mass * (part * (from - to) + to - survived)
         } else {
@@ -344,16 +346,16 @@ pub fn condition_now<'a>(path: &PastPath, h: &History<'a>, repair_delay: &[f64])
             repairs: Repairs::new(path, *t),
             unrecorded,
             trace: h.trace,
-            past: vec![0.0; if h.trace { PAST_CELLS } else { 0 }],
+            past: vec![0.0; if h.trace { path.cells() } else { 0 }],
             present: 0.0,
             any_overdue: h.kept_from > 0,
             present_overdue: 0.0,
-            alive: Vec::with_capacity(PAST_CELLS),
-            from_repair: vec![0.0; PAST_CELLS + 2],
+            alive: Vec::with_capacity(path.cells()),
+            from_repair: vec![0.0; path.cells() + 2],
             least: 0,
         })
         .collect();
-    let mut buffer = RowBuffer { row: vec![0.0; PAST_CELLS + 1], fails: vec![0.0; PAST_CELLS] };
+    let mut buffer = RowBuffer { row: vec![0.0; path.cells() + 1], fails: vec![0.0; path.cells()] };
     let (starts, immune, immune_overdue) = recorded_starts(path, h);
     let all: f64 = starts.iter().map(|s| s.mass).sum();
     let late: f64 = starts.iter().map(|s| s.mass * s.overdue).sum();
@@ -440,8 +442,9 @@ fn proved(before: f64, fails: f64, in_good_time: f64) -> f64 {
 /// Follows the cycles that begin at unrecorded repairs where survival depends on distance alone.
 fn repairs_on_a_straight_path<'a>(follows: &mut [Follow<'a>], survival: &Survival<'_, 'a>, overdue: f64) {
     for f in follows {
-        f.repairs.renew(&survival.fails, f.unrecorded, &mut f.from_repair[..=PAST_CELLS], &mut f.past);
-        for k in 0..=PAST_CELLS {
+        let cells = f.repairs.cells;
+        f.repairs.renew(&survival.fails, f.unrecorded, &mut f.from_repair[..=cells], &mut f.past);
+        for k in 0..=cells {
             let mass = f.from_repair[k];
             if mass > NEGLIGIBLE {
                 f.now(Start { edge: k, mass, cycle: survival.cycle, overdue }, &survival.by_distance);
@@ -459,10 +462,10 @@ fn repairs_on_a_bent_path<'a>(
     buffer: &mut RowBuffer,
 ) {
     let mut lump = Lump::default();
-    for k in 0..=PAST_CELLS {
+    for k in 0..=path.cells() {
         lump.take(k, follows.iter().map(|f| f.from_repair[k]));
         let next = follows.iter().map(|f| f.from_repair[k + 1]);
-        if lump.mass() <= NEGLIGIBLE || !(k == PAST_CELLS || lump.is_full(k + 1, path, next)) {
+        if lump.mass() <= NEGLIGIBLE || !(k == path.cells() || lump.is_full(k + 1, path, next)) {
             continue;
         }
         for (edge, share) in lump.middle().into_iter().filter(|(_, share)| *share > 1e-9) {
@@ -474,11 +477,11 @@ fn repairs_on_a_bent_path<'a>(
         }
         lump = Lump::default();
     }
-    let (now, _) = survival.row(path, PAST_CELLS, buffer);
+    let (now, _) = survival.row(path, path.cells(), buffer);
     for f in follows {
-        let mass = f.from_repair[PAST_CELLS + 1];
+        let mass = f.from_repair[path.cells() + 1];
         if mass > NEGLIGIBLE {
-            f.now(Start { edge: PAST_CELLS, mass, cycle: survival.cycle, overdue }, now);
+            f.now(Start { edge: path.cells(), mass, cycle: survival.cycle, overdue }, now);
         }
     }
 }

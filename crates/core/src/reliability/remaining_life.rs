@@ -8,7 +8,7 @@ use crate::base::numeric::total;
 use crate::reliability::condition::{Alive, Condition};
 use crate::reliability::plan_grid::{FutureGrid, PLAN_CELLS, Pace};
 use crate::reliability::survival_grid::PreparedPart;
-use crate::reliability::usage_path::{PAST_CELLS, PastPath};
+use crate::reliability::usage_path::PastPath;
 
 /// A point's state: there now, still to come, never; masses sum to 1.
 #[derive(Debug, Clone, PartialEq)]
@@ -215,22 +215,22 @@ fn beyond(
                 * a.cycle.curves.survival(run + y, old + y / pace.usage_a_year, a.cycle.life_factor);
         }
     }
-    by_grid(&shared, often, &ahead, pace, &mut at_knot);
+    by_grid(&shared, often, path.cells(), &ahead, pace, &mut at_knot);
     // The first edge is now: what is alive there is the alive mass itself.
     at_knot[0] = alive.iter().map(|a| a.mass).sum();
     if grid.knots.len() == grid.edges.len() { at_knot } else { between(grid, &at_knot) }
 }
 
 /// Adds what many cycles of one part have left beyond each knot, by the grids they share.
-fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, ahead: &[f64], pace: Pace, out: &mut [f64]) {
+fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, cells: usize, ahead: &[f64], pace: Pace, out: &mut [f64]) {
     if group.is_empty() {
         return;
     }
     // By distance from now, in cells: the weight of the cycle begun there.
-    let longest = group.iter().map(|a| PAST_CELLS - a.edge).max().unwrap_or(0);
+    let longest = group.iter().map(|a| cells - a.edge).max().unwrap_or(0);
     let mut weight = vec![0.0; longest + 1];
     for a in group {
-        weight[PAST_CELLS - a.edge] += a.mass / a.survived;
+        weight[cells - a.edge] += a.mass / a.survived;
     }
     let mut terms = vec![0.0; longest + 1];
     for (slot, &y) in out.iter_mut().zip(ahead) {
@@ -243,7 +243,7 @@ fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, ahead: &[f64], pace: P
             age.multiply(years, &mut terms);
         }
         if let Some((table, ticks)) = &part.bent {
-            let now = ticks[PAST_CELLS] + table.ticks(years);
+            let now = ticks[cells] + table.ticks(years);
             terms.iter_mut().zip(ticks.iter().rev()).for_each(|(t, then)| *t *= table.at(now - then));
         }
         *slot += total(&terms);

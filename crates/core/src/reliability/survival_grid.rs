@@ -3,7 +3,7 @@
 
 use crate::base::numeric::hermite;
 use crate::reliability::survival_table::{Cycle, Table, stepwise};
-use crate::reliability::usage_path::{PAST_CELLS, PastPath};
+use crate::reliability::usage_path::PastPath;
 
 /// Survival by age, read off by straight lines with ages counted in 2⁻³² of a cell, so that reading it
 /// needs whole numbers alone; the error stays below 2e-5 for lives that are not tiny against the reach.
@@ -110,7 +110,7 @@ impl<'c> PreparedPart<'c> {
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
     pub fn new(path: &PastPath, cycle: Cycle<'c>, ahead: f64, usage_a_year: f64) -> Self {
-        let (curves, life_factor, cells) = (cycle.curves, cycle.life_factor, PAST_CELLS as f64);
+        let (curves, life_factor, cells) = (cycle.curves, cycle.life_factor, path.cells() as f64);
         let on_grid =
             |table: &'c Table, now: f64, ahead: f64| SurvivalGrid::new(table, life_factor, now / cells, now + ahead);
         let usage = curves.usage.as_ref().and_then(|t| on_grid(t, path.usage_now(), ahead));
@@ -118,7 +118,7 @@ impl<'c> PreparedPart<'c> {
         let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| on_grid(t, path.age_now(), ahead / usage_a_year));
         let bent = curves.age.as_ref().filter(|_| bends).map(|t| {
             let table = AgeTable::new(t, life_factor, stepwise(path.age_now() + ahead / usage_a_year));
-            let ticks = (0..=PAST_CELLS).map(|k| table.ticks(path.age(k))).collect();
+            let ticks = (0..=path.cells()).map(|k| table.ticks(path.age(k))).collect();
             (table, ticks)
         });
         let whole = curves.usage.is_some() == usage.is_some()

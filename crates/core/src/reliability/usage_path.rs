@@ -18,6 +18,12 @@ impl PastPath {
     /// Readings outside the path's rise are passed over.
     #[must_use]
     pub fn new(usage_now: f64, age_now: f64, readings: &[(f64, f64)]) -> Self {
+        Self::of_cells(PAST_CELLS, usage_now, age_now, readings)
+    }
+
+    /// The same in so many cells: fewer are faster and coarser.
+    #[must_use]
+    pub fn of_cells(cells: usize, usage_now: f64, age_now: f64, readings: &[(f64, f64)]) -> Self {
         let mut knots = vec![(0.0, 0.0)];
         for &(u, a) in readings {
             let (lu, la) = knots[knots.len() - 1];
@@ -29,17 +35,23 @@ impl PastPath {
         knots.push((usage_now, age_now));
         let mut segment = 0;
         #[allow(clippy::cast_precision_loss)]
-        let ages = (0..=PAST_CELLS)
+        let ages = (0..=cells)
             .map(|i| {
-                let u = usage_now * i as f64 / PAST_CELLS as f64;
+                let u = usage_now * i as f64 / cells as f64;
                 while segment + 2 < knots.len() && u > knots[segment + 1].0 {
                     segment += 1;
                 }
                 let ((u0, a0), (u1, a1)) = (knots[segment], knots[segment + 1]);
-                if u1 > u0 { a0 + (a1 - a0) * (u - u0) / (u1 - u0) } else { age_now * i as f64 / PAST_CELLS as f64 }
+                if u1 > u0 { a0 + (a1 - a0) * (u - u0) / (u1 - u0) } else { age_now * i as f64 / cells as f64 }
             })
             .collect();
         Self { usage_now, ages, straight }
+    }
+
+    /// Cells of usage from build to now.
+    #[must_use]
+    pub fn cells(&self) -> usize {
+        self.ages.len() - 1
     }
 
     /// Usage now.
@@ -51,7 +63,7 @@ impl PastPath {
     /// Age now, years.
     #[must_use]
     pub fn age_now(&self) -> f64 {
-        self.ages[PAST_CELLS]
+        self.ages[self.cells()]
     }
 
     /// Age at edge `k`.
@@ -64,7 +76,7 @@ impl PastPath {
     #[must_use]
     #[allow(clippy::cast_precision_loss)]
     pub fn usage(&self, k: usize) -> f64 {
-        self.usage_now * k as f64 / PAST_CELLS as f64
+        self.usage_now * k as f64 / self.cells() as f64
     }
 
     /// Usage at an age, along the path.
@@ -74,7 +86,7 @@ impl PastPath {
         if after == 0 {
             return 0.0;
         }
-        if after > PAST_CELLS {
+        if after > self.cells() {
             return self.usage_now;
         }
         let (a0, a1) = (self.ages[after - 1], self.ages[after]);
@@ -89,8 +101,8 @@ impl PastPath {
         if self.usage_now <= 0.0 || usage >= self.usage_now {
             return self.age_now();
         }
-        let at = (usage / self.usage_now * PAST_CELLS as f64).max(0.0);
-        let i = (at as usize).min(PAST_CELLS - 1);
+        let at = (usage / self.usage_now * self.cells() as f64).max(0.0);
+        let i = (at as usize).min(self.cells() - 1);
         self.ages[i] + (self.ages[i + 1] - self.ages[i]) * (at - i as f64)
     }
 
@@ -99,9 +111,9 @@ impl PastPath {
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
     pub fn edge(&self, usage: f64) -> usize {
         if self.usage_now <= 0.0 {
-            return PAST_CELLS;
+            return self.cells();
         }
-        ((usage / self.usage_now * PAST_CELLS as f64).round().max(0.0) as usize).min(PAST_CELLS)
+        ((usage / self.usage_now * self.cells() as f64).round().max(0.0) as usize).min(self.cells())
     }
 
     /// Whether usage and age have run in proportion, so that survival depends on distance alone.

@@ -1,6 +1,6 @@
 //! Dates in figures: "03/2018", "2018-03", "1 March 2018", "01.03.2018".
 
-use crate::talk::grammar::{Counts, Quantity};
+use crate::talk::quantity::{Counts, Quantity};
 use crate::talk::tokens::Token;
 
 const MONTHS: [&str; 12] = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];

@@ -10,6 +10,7 @@ mod grammar;
 pub mod line;
 mod marks;
 pub mod page;
+mod quantity;
 mod reader;
 pub mod said;
 mod says;

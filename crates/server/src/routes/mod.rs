@@ -1,5 +1,6 @@
 //! The routes under `/api`, one file for each part of the work.
 
+pub mod adverts;
 pub mod archive;
 pub mod attachments;
 pub mod backup;

@@ -44,7 +44,7 @@ function many(p: Point): string {
   if (!says) return "all";
   if (says.form === "one_in") return `1 in ${says.n}`;
   if (says.form === "share") return `${Math.round(says.share * 100)} %`;
-  return says.word;
+  return says.word === "occasional" ? "now and then" : says.word;
 }
 
 export function FieldCard() {

@@ -214,7 +214,7 @@ export function Compare() {
                 <b className="reading text-xl">{money(c.before)}</b> by {name}.{" "}
                 {c.points.length === 0
                   ? "Nothing differs."
-                  : `${c.points.length} points differ, ${c.same} say the same.`}
+                  : `${c.points.length === 1 ? "One point differs" : `${c.points.length} points differ`}, ${c.same} say the same.`}
               </p>
               <ul className="mt-3">
                 {c.points.map((p) => (

@@ -2,6 +2,15 @@
 
 import { useState } from "react";
 
+/** Thousands apart, so that nobody counts noughts. */
+function inThrees(x: number): string {
+  return x < 10_000
+    ? String(x)
+    : Math.round(x)
+        .toString()
+        .replace(/(?=(?:\d{3})+$)(?<=\d)/g, " ");
+}
+
 /** A figure that is typed; what makes no sense is said and changes nothing. */
 export function Figure({
   label,
@@ -33,7 +42,7 @@ export function Figure({
         inputMode="decimal"
         aria-label={label}
         aria-invalid={wrong}
-        value={typed ?? (value === undefined ? "" : String(Math.round(value * 100) / 100))}
+        value={typed ?? (value === undefined ? "" : inThrees(Math.round(value * 100) / 100))}
         onChange={(e) => setTyped(e.target.value)}
         onBlur={() => {
           if (read !== undefined && !wrong && read !== value) onChange(read);

@@ -422,6 +422,12 @@ export function Yard() {
         </ul>
       )}
       <p className="mt-6">
+        <Link to="/which" className="mr-6 inline-flex min-h-11 items-center underline underline-offset-4">
+          Which to look for
+        </Link>
+        <Link to="/adverts" className="mr-6 inline-flex min-h-11 items-center underline underline-offset-4">
+          Adverts by the hundred
+        </Link>
         <Link to="/sheets" className="mr-6 inline-flex min-h-11 items-center underline underline-offset-4">
           Sheets: what is known
         </Link>

@@ -1,0 +1,187 @@
+// A sheet corrected in place: a draft with undo, looked at before it is published; another editor in between; a
+// candidate moved; another sheet merged; two versions compared; the field card printed and read back.
+
+import assert from "node:assert/strict";
+import { execFileSync } from "node:child_process";
+import { mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { json, main, openPage } from "./browser.mjs";
+
+const [, , demo, , w, h] = process.argv;
+const figure = (text) => Number(text.replace(/[^\d]/g, ""));
+
+await main(async (browser) => {
+  const page = await openPage(browser, Number(w), Number(h));
+  const api = `${demo}/api/families/tarn22`;
+  const first = await json(api);
+  const fits = async () =>
+    assert.ok(
+      (await page.evaluate(
+        () =>
+          document.documentElement.scrollWidth -
+          document.documentElement.clientWidth,
+      )) <= 0,
+    );
+
+  // The list finds it; the point is reached by its lane.
+  await page.goto(`${demo}/sheets`);
+  await page.getByLabel("Find a sheet").fill("tarn");
+  await page.getByRole("link", { name: /Tarnholm T22/ }).click();
+  await page.getByRole("button", { name: /Oil cooler seals/ }).click();
+  await page.getByTestId("about").waitFor();
+  await page.getByRole("button", { name: "Edit this point" }).click();
+  const edit = page.getByTestId("edit-point");
+  await edit.getByLabel("How many have it").first().selectOption("rare");
+  const draft = page.getByTestId("draft");
+  await draft.getByText("1 change").waitFor();
+
+  // When, cost and a sign; what makes no sense is said at its place and changes nothing.
+  await edit.getByLabel("from", { exact: true }).first().fill("many");
+  await edit.getByLabel("from", { exact: true }).first().blur();
+  await edit.getByRole("alert").getByText("A figure from").waitFor();
+  await edit.getByLabel("from", { exact: true }).first().fill("150 000");
+  await edit.getByLabel("from", { exact: true }).first().blur();
+  await draft.getByText("2 changes").waitFor();
+  await edit.getByRole("button", { name: "Say one price" }).click();
+  await edit.getByLabel("A sign").fill("oil in the coolant");
+  await edit.getByLabel("When one meets it").selectOption("bonnet_cold");
+  await edit.getByRole("button", { name: "Add the sign" }).click();
+  await draft.getByText("4 changes").waitFor();
+  await draft.getByRole("button", { name: "Undo" }).click();
+  assert.equal(await edit.getByText("oil in the coolant?").count(), 0);
+  await draft.getByRole("button", { name: "Redo" }).click();
+  await edit.getByText("oil in the coolant?").waitFor();
+  await fits();
+
+  // It is kept on the device, and says what it comes to: the same as the API.
+  await page.reload();
+  await draft.getByText("4 changes").waitFor();
+  const kept = JSON.parse(
+    await page.evaluate(() => localStorage.getItem("ticksage.sheet.tarn22")),
+  );
+  const look = await (
+    await fetch(`${api}/draft`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ from: kept.from, sheet: kept.now }),
+    })
+  ).json();
+  assert.deepEqual(look.faults, []);
+  const said = await page.getByTestId("draft-cost").innerText();
+  const near = (shown, exact) =>
+    assert.ok(Math.abs(shown - exact) <= 0.05 * exact, `${shown} ${exact}`);
+  near(figure(said.match(/costs ([\d\s]+)/)[1]), look.comparison.after);
+  near(figure(said.match(/it, ([\d\s]+)/)[1]), look.comparison.before);
+
+  // Before it is published it says whom it moves.
+  assert.ok(await draft.getByRole("button", { name: /^Publish/ }).isDisabled());
+  await draft
+    .getByRole("button", { name: "Which candidates would it move?" })
+    .click();
+  const moves = page.getByTestId("moves");
+  await moves.getByText("Blue Ferryman diesel").waitFor();
+  await moves.getByText("Long-haul Ferryman").waitFor();
+
+  // Meanwhile somebody else publishes: nothing is lost, and nothing overwritten.
+  const other = { ...first, summary: `${first.summary} Seen by another.` };
+  const put = await fetch(api, {
+    method: "PUT",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ from: first.version, sheet: other }),
+  });
+  assert.equal(put.status, 200);
+  await draft.getByRole("button", { name: /^Publish/ }).click();
+  await page
+    .getByText(/meanwhile/)
+    .first()
+    .waitFor();
+  assert.equal((await json(api)).version, first.version + 1);
+  await draft.getByText("4 changes").waitFor();
+
+  // A fault is said with its place; then the draft goes, and a line of talk does the same on the newer version.
+  await draft.getByRole("button", { name: "Drop the draft" }).click();
+  await page.reload();
+  await page.getByRole("button", { name: /Oil cooler seals/ }).click();
+  await page.getByRole("button", { name: "Edit this point" }).click();
+  await edit.getByLabel("How many have it").first().selectOption("rare");
+  await page.getByRole("button", { name: "Done with this point" }).click();
+  await page
+    .getByLabel("Say what you know, a line for each")
+    .fill("oil cooler: from about 140k km; rare; leaks; 420");
+  await page
+    .getByRole("button", { name: "Write the line into the draft" })
+    .click();
+  await page.getByText("One line is in the draft.").waitFor();
+  await draft.getByText("2 changes").waitFor();
+  await page.getByLabel("A failure point that is missing").fill("Fuel flap");
+  await page.getByRole("button", { name: "Add it" }).click();
+  await draft.getByText("3 changes").waitFor();
+  await page.getByRole("button", { name: "Take the point out" }).click();
+  await draft.getByText("4 changes").waitFor();
+  await draft
+    .getByRole("button", { name: "Which candidates would it move?" })
+    .click();
+  await moves.getByText("Blue Ferryman diesel").waitFor();
+  await draft.getByRole("button", { name: /^Publish/ }).click();
+  await page.getByText(`Published as version ${first.version + 2}.`).waitFor();
+  assert.equal((await json(api)).version, first.version + 2);
+
+  // A candidate stays on its version until it is moved, in one tap, with the difference shown.
+  const yard = await json(`${demo}/api/candidates`);
+  const { id } = yard.find((e) => e.summary.title.startsWith("Blue"));
+  await page.goto(`${demo}/c/${id}/advert`);
+  const newer = page.getByTestId("newer");
+  await newer
+    .getByRole("button", { name: `Judge by version ${first.version + 2}` })
+    .click();
+  await newer.getByText(/^Worth /).waitFor();
+
+  // Two versions, point by point; the figures are the API's.
+  await page.goto(`${demo}/sheets/tarn22/compare?other=${first.version}`);
+  const compared = page.getByTestId("compared");
+  await compared.waitFor();
+  const exact = await json(`${api}/compare?other=${first.version}`);
+  const cooler = exact.points.find((p) => p.name === "Oil cooler seals");
+  assert.ok(
+    cooler.differs.includes("how_many") && cooler.after < cooler.before,
+  );
+  await page
+    .getByText(/said otherwise: how many/)
+    .first()
+    .waitFor();
+  near(
+    figure((await compared.innerText()).match(/costs ([\d\s]+)/)[1]),
+    exact.after,
+  );
+  await fits();
+
+  // Another sheet becomes one more voice, in a draft.
+  await page.getByLabel("A sheet of this yard").selectOption("pilot-estate");
+  await page.getByLabel("Who says it").fill("The pilot’s mechanic");
+  await page.getByRole("button", { name: "Merge it into a draft" }).click();
+  await draft.getByText("1 change").waitFor();
+  await page.getByTestId("draft-cost").waitFor();
+  await draft.getByRole("button", { name: "Drop the draft" }).click();
+
+  // The field card: two pages, without colour, with what the sheet says.
+  await page.goto(`${demo}/sheets/tarn22/card`);
+  await page
+    .locator("[data-testid=field-card][data-ready=true]")
+    .waitFor({ timeout: 30_000 });
+  await fits();
+  const file = join(mkdtempSync(join(tmpdir(), "card-")), "card.pdf");
+  await page.pdf({ path: file, format: "A4" });
+  const text = execFileSync("pdftotext", ["-layout", file, "-"], {
+    encoding: "utf8",
+  });
+  assert.equal(text.split("\f").length - 1, 2);
+  for (const piece of [
+    "Tarnholm T22",
+    "Oil cooler seals",
+    "The looks, in order",
+    "licensed technicians",
+  ])
+    assert.ok(text.includes(piece), piece);
+  assert.deepEqual(page.thrown, []);
+});
