@@ -6,17 +6,13 @@ mod common;
 
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
-use common::{ask, cluster, demo, empty, get, near, open, post, with_demo};
+use common::{ask, cluster, demo, empty, get, near, open, paths, post, with_demo};
 use serde_json::{Value, json};
 use ticksage_server::body::BODY_LIMIT;
 use ticksage_server::cleaner::Cleaner;
 use ticksage_server::{Api, routes};
 use ticksage_store::Store;
 use utoipa::OpenApi;
-
-fn paths(problem: &Value) -> Vec<&str> {
-    problem["faults"].as_array().unwrap().iter().map(|f| f["path"].as_str().unwrap()).collect()
-}
 
 fn set(mut v: Value, path: &str, to: Value) -> Value {
     *v.pointer_mut(path).unwrap() = to;

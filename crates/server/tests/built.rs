@@ -5,12 +5,8 @@
 mod common;
 
 use actix_web::http::{Method, StatusCode};
-use common::{ask, empty, get, post, with_demo};
+use common::{ask, empty, get, paths, post, with_demo};
 use serde_json::{Value, json};
-
-fn paths(problem: &Value) -> Vec<&str> {
-    problem["faults"].as_array().unwrap().iter().map(|f| f["path"].as_str().unwrap()).collect()
-}
 
 #[actix_web::test]
 async fn a_sheet_is_made_from_answers_and_changed_in_all_of_them() {

@@ -94,3 +94,8 @@ pub fn near(x: &Value, y: &Value) {
     let (x, y) = (x.as_f64().unwrap(), y.as_f64().unwrap());
     assert!((x - y).abs() <= 1e-5 * x.abs().max(1.0), "{x} {y}");
 }
+
+/// The places of a problem's faults.
+pub fn paths(problem: &Value) -> Vec<&str> {
+    problem["faults"].as_array().unwrap().iter().map(|f| f["path"].as_str().unwrap()).collect()
+}

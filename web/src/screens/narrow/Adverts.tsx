@@ -11,6 +11,7 @@ import { FileButton } from "../../parts/FileButton";
 import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
 import { useFamilies } from "../../lib/hooks";
+import { pasteWhole } from "../../lib/paste";
 import { AdvertField, type Box } from "./Field";
 import { currencyOf } from "./currency";
 import { message, ranked, useListing, type Order, type Weights } from "./list";
@@ -162,6 +163,7 @@ export function Adverts() {
             className="field"
             rows={6}
             value={state.text}
+            onPaste={pasteWhole((text) => set({ text }))}
             onChange={(e) => set({ text: e.target.value })}
           />
         </Field>

@@ -4,6 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Family, type LineReading, type PageReading } from "../../lib/api";
 import { useQuiet } from "../../lib/hooks";
+import { pasteWhole } from "../../lib/paste";
 import { Field } from "../../parts/Field";
 import { useSettings } from "../../parts/FirstStart";
 import { Trouble } from "../../parts/Trouble";
@@ -193,7 +194,13 @@ export function Talk({
         label="Say what you know, a line for each"
         hint="“Water pump: common, between 90k and 140k, leaks, 380.” Or paste a page."
       >
-        <textarea className="field" rows={5} value={text} onChange={(e) => type(e.target.value)} />
+        <textarea
+          className="field"
+          rows={5}
+          value={text}
+          onPaste={pasteWhole(type)}
+          onChange={(e) => type(e.target.value)}
+        />
       </Field>
       {page && (
         <>
