@@ -16,6 +16,12 @@ await main(async (browser) => {
   const screens = [
     "/",
     "/new",
+    "/which",
+    "/adverts",
+    "/sheets",
+    "/sheets/bk4",
+    "/sheets/bk4/compare?with=tarn22",
+    "/sheets/s6/card",
     ...["advert", "walk-round", "road", "bill", "verdict"].map(
       (s) => `/c/${entry.id}/${s}`,
     ),

@@ -14,7 +14,8 @@ import { useFamilies } from "../../lib/hooks";
 import { pasteWhole } from "../../lib/paste";
 import { AdvertField, type Box } from "./Field";
 import { currencyOf } from "./currency";
-import { message, ranked, useListing, type Order, type Weights } from "./list";
+import { message, ranked, type Order, type Weights } from "./list";
+import { useListing } from "./useListing";
 
 const KEY = "ticksage.adverts";
 const ROWS = 60;

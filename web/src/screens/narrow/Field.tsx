@@ -94,7 +94,13 @@ export function AdvertField({
         {xs.map((x) => (
           <g key={`x${x}`}>
             <line x1={px(x)} x2={px(x)} y1={PAD.top} y2={PAD.top + h} stroke="var(--rule)" />
-            <text x={px(x)} y={HEIGHT - 10} textAnchor="middle" fontSize="13" fill="var(--ink)">
+            <text
+              x={px(x)}
+              y={HEIGHT - 10}
+              textAnchor={x === xEnd ? "end" : "middle"}
+              fontSize="13"
+              fill="var(--ink)"
+            >
               {unit === "years" ? x : `${Math.round(x / 1000)}k`}
             </text>
           </g>

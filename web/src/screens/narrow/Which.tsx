@@ -208,9 +208,9 @@ export function Which() {
                   </span>
                 </div>
                 <p className="text-[0.95rem]">
-                  A typical one has run {Math.round(s.usage / (hours ? 100 : 1000)) * (hours ? 100 : 1000)}{" "}
-                  {unit}; {money(s.per)} for {hours ? "100 h" : "1 000 km"}; one in ten beyond{" "}
-                  {money(s.p90_a_year)} a year; chance of a blow {percent(s.blow)}.
+                  A typical one has run {usageSays(s.usage, unit, hours ? 100 : 1000)}; {money(s.per)} for{" "}
+                  {hours ? "100 h" : "1 000 km"}; one in ten beyond {money(s.p90_a_year)} a year; chance of a
+                  blow {percent(s.blow)}.
                 </p>
                 {s.changes.length > 0 && (
                   <p className="text-[0.95rem]">

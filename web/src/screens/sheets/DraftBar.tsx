@@ -8,7 +8,7 @@ import { useAnswer, useQuiet } from "../../lib/hooks";
 import { FaultList } from "../../parts/FaultList";
 import { verdictLine } from "../../parts/Milestone";
 import { Trouble } from "../../parts/Trouble";
-import type { useDraft } from "./draft";
+import type { useDraft } from "./useDraft";
 
 type Draft = ReturnType<typeof useDraft>;
 

@@ -14,7 +14,8 @@ import { DraftBar } from "./DraftBar";
 import { EditPoint } from "./EditPoint";
 import { Lanes } from "./Lanes";
 import { Talk } from "./Talk";
-import { addPoint, freeId, useDraft } from "./draft";
+import { addPoint, freeId } from "./draft";
+import { useDraft } from "./useDraft";
 
 /** What typical examples cost against what such things usually cost. */
 function Sane({ sanity }: { sanity: Sanity }) {
