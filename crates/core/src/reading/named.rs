@@ -43,13 +43,16 @@ fn words_of(text: &str) -> BTreeSet<String> {
         .collect()
 }
 
+/// A name with the words that tell it.
+type Told = (String, Vec<String>);
+
 /// What adverts are held against, made ready once for a whole list.
 #[derive(Debug)]
 pub struct Names {
     /// Families with the words that only theirs has.
-    families: Vec<(String, Vec<String>)>,
+    families: Vec<Told>,
     /// Points and scheduled work of each family, with the words that tell them; whether it is a base sheet.
-    things: Vec<(String, bool, Vec<(String, Vec<String>)>)>,
+    things: Vec<(String, bool, Vec<Told>)>,
 }
 
 impl Names {
