@@ -1,14 +1,13 @@
 // A sheet as a field card: two pages in black and white to take under a car.
 
-import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import { api, type Family } from "../../lib/api";
+import type { Family } from "../../lib/api";
 import { day, money, usage as usageSays } from "../../lib/format";
 import { phaseWord } from "../../lib/words";
-import { useSettings } from "../../parts/FirstStart";
 import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
 import type { Point } from "./draft";
+import { useSheet } from "./useSheet";
 
 const LIVES = 2;
 
@@ -49,14 +48,7 @@ function many(p: Point): string {
 
 export function FieldCard() {
   const { id = "" } = useParams();
-  const settings = useSettings();
-  const currency = settings.data?.currency ?? "EUR";
-  const sheet = useQuery({ queryKey: ["sheet", id], queryFn: () => api.newestFamily(id), retry: false });
-  const sanity = useQuery({
-    queryKey: ["sanity", id, currency],
-    queryFn: () => api.sanity(id, currency),
-    retry: false,
-  });
+  const { sheet, sanity } = useSheet(id);
   const f = sheet.data;
   // The sheet's own knowledge first, then what is most likely.
   const given = new Set((f?.patterns ?? []).flatMap((p) => p.gives));
@@ -110,7 +102,7 @@ export function FieldCard() {
                 <th scope="col">how many</th>
                 <th scope="col">when</th>
                 <th scope="col">shows</th>
-                <th scope="col" aria-label="seen" />
+                <th scope="col">seen</th>
               </tr>
             </thead>
             <tbody>

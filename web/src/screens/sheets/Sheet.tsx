@@ -1,13 +1,12 @@
 // One sheet: its points on the road, talk beside it, and whether it makes sense.
 
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Family, type Sanity } from "../../lib/api";
 import { money, usage as usageSays } from "../../lib/format";
 import { useFamilies } from "../../lib/hooks";
 import { Field } from "../../parts/Field";
-import { useSettings } from "../../parts/FirstStart";
 import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
 import { DraftBar } from "./DraftBar";
@@ -16,6 +15,7 @@ import { Lanes } from "./Lanes";
 import { Talk } from "./Talk";
 import { addPoint, freeId } from "./draft";
 import { useDraft } from "./useDraft";
+import { useSheet } from "./useSheet";
 
 /** What typical examples cost against what such things usually cost. */
 function Sane({ sanity }: { sanity: Sanity }) {
@@ -256,14 +256,7 @@ function Open({
 
 export function Sheet() {
   const { id = "" } = useParams();
-  const settings = useSettings();
-  const currency = settings.data?.currency ?? "EUR";
-  const sheet = useQuery({ queryKey: ["sheet", id], queryFn: () => api.newestFamily(id), retry: false });
-  const sanity = useQuery({
-    queryKey: ["sanity", id, currency],
-    queryFn: () => api.sanity(id, currency),
-    retry: false,
-  });
+  const { sheet, sanity, currency } = useSheet(id);
   const [said, setSaid] = useState("");
   const f = sheet.data;
   return (
