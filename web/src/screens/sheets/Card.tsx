@@ -95,30 +95,34 @@ export function FieldCard() {
               ))}
             </ul>
           )}
-          <table className="mt-2 w-full border-collapse">
-            <thead>
-              <tr className="border-b-2 border-ink text-left">
-                <th scope="col">What fails</th>
-                <th scope="col">how many</th>
-                <th scope="col">when</th>
-                <th scope="col">shows</th>
-                <th scope="col">seen</th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((p) => (
-                <tr key={p.id} className="border-b border-rule align-top">
-                  <td className="pr-2 font-semibold">{p.name}</td>
-                  <td className="pr-2 whitespace-nowrap">{many(p)}</td>
-                  <td className="pr-2">{when(p, f.clock)}</td>
-                  <td className="pr-2">{p.shows}</td>
-                  <td>
-                    <span className="inline-block h-3.5 w-3.5 border-2 border-ink" aria-hidden="true" />
-                  </td>
+          <div className="overflow-x-auto">
+            <table className="mt-2 w-full border-collapse">
+              <thead>
+                <tr className="border-b-2 border-ink text-left">
+                  <th scope="col">What fails</th>
+                  <th scope="col">how many</th>
+                  <th scope="col">when</th>
+                  <th scope="col">shows</th>
+                  <th scope="col">
+                    <span className="sr-only">seen</span>
+                  </th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {shown.map((p) => (
+                  <tr key={p.id} className="border-b border-rule align-top">
+                    <td className="pr-2 font-semibold">{p.name}</td>
+                    <td className="pr-2 whitespace-nowrap">{many(p)}</td>
+                    <td className="pr-2">{when(p, f.clock)}</td>
+                    <td className="pr-2">{p.shows}</td>
+                    <td>
+                      <span className="inline-block h-3.5 w-3.5 border-2 border-ink" aria-hidden="true" />
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
           {points.length > shown.length && (
             <p>{points.length - shown.length} more, of common practice, are on the screen.</p>
           )}
