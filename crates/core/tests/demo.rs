@@ -90,7 +90,7 @@ fn what_is_common_knowledge_comes_from_patterns_and_each_part_is_known_once() {
 }
 
 #[test]
-fn six_families_of_every_kind_with_ten_to_twenty_five_points_of_their_own() {
+fn six_families_of_every_kind_with_twelve_to_twenty_five_points_of_their_own() {
     use ticksage_core::base::units::UsageClock;
     use ticksage_core::documents::family::FamilyKind;
     let (made, all): (Vec<Family>, Vec<Family>) = own_families().into_iter().partition(|f| own(f).count() == 0);
@@ -101,7 +101,7 @@ fn six_families_of_every_kind_with_ten_to_twenty_five_points_of_their_own() {
     assert_eq!((count(FamilyKind::Engine), count(FamilyKind::Gearbox)), (3, 1));
     assert_eq!((count(FamilyKind::Body), count(FamilyKind::Motorcycle)), (1, 1));
     assert_eq!(all.iter().filter(|f| f.clock == UsageClock::Hours).count(), 1);
-    assert!(all.iter().all(|f| (10..=25).contains(&own(f).count())));
+    assert!(all.iter().all(|f| (12..=25).contains(&own(f).count())));
     // Engine and body together are a long road.
     let points = |id: &str| all.iter().find(|f| f.id == id).unwrap().points.len();
     assert!(points("bk4") + points("ferryman") >= 40);
@@ -117,7 +117,7 @@ fn sources_really_disagree_and_findings_stay_exact() {
             let chances: Vec<f64> = p.sources.iter().map(|s| s.chance).collect();
             chances.iter().copied().fold(0.0, f64::max) - chances.iter().copied().fold(1.0, f64::min)
         });
-        assert!(spread.filter(|s| *s >= 0.1).count() >= 3, "{n}");
+        assert!(spread.filter(|s| *s >= 0.2).count() >= 3, "{n}");
     }
 }
 

@@ -229,6 +229,9 @@ export function Adverts() {
           <span role="status" data-testid="progress">
             {judged.length} of {listing.read.open.length} judged
             {listing.left && !listing.done ? ", cancelled" : ""}
+            {listing.done &&
+              judged.length < listing.read.open.length &&
+              `; ${listing.read.open.length - judged.length} contradict what is known of their kind and were left out`}
             {again > 0 && `; ${again} ${again === 1 ? "repeats another" : "repeat another"}`}
             {missing.length > 0 &&
               `; ${missing.length} not judged: ${missing
