@@ -167,6 +167,27 @@ await main(async (browser) => {
   await page.getByRole("button", { name: "Cancel" }).click();
   await progress.getByText("cancelled").waitFor();
 
+  // A table under its heading; a price in another currency waits for a rate, which is typed.
+  const table = [
+    "Title;Year;Mileage (km);Price",
+    ...[4100, 4400, 4800, 5200].map(
+      (price, k) =>
+        `diesel van manual ${words[k]};${2014 + k};${150 - 10 * k} 000;${price}`,
+    ),
+    "diesel van manual dune;2016;120 000;€2 500",
+  ].join("\n");
+  await list_().fill(table);
+  await page.getByRole("button", { name: "Judge the list" }).click();
+  await progress.getByText("4 of 4 judged").waitFor();
+  await progress.getByText(/lacks a rate for EUR/).waitFor();
+  await page.getByLabel(/^One EUR in HSC/).fill("2");
+  await page.getByRole("button", { name: "Judge the list" }).click();
+  await progress.getByText("5 of 5 judged").waitFor();
+  await cards.filter({ hasText: "dune" }).getByText("5 000").waitFor();
+  await page.getByLabel("Ranked by").selectOption("blow");
+  await fits();
+  await list_().fill(long);
+
   // It opens in the yard with the rest of the work before it; after a reload the list is as it was left.
   await page.reload();
   assert.equal(await list_().inputValue(), long);

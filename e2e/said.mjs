@@ -178,6 +178,23 @@ await main(async (browser) => {
   await right
     .getByText(/Workshops: the guides; Owners: the tensioner/)
     .waitFor();
+
+  // The person may take another way; it is tried out, kept, and put back.
+  await right.getByRole("button", { name: /^Choose Chain/ }).click();
+  await right.getByText("chosen by you; taken").waitFor();
+  await page
+    .getByTestId("trial")
+    .getByText("1 way of mending chosen by you")
+    .waitFor();
+  await page.getByTestId("trial").getByRole("button", { name: "Keep" }).click();
+  await page.getByTestId("trial").waitFor({ state: "detached" });
+  const chosen = (await judged()).points.find((p) => p.at.point === "chain");
+  assert.ok(Math.abs(chosen.cost.mean - 900) < 0.01, String(chosen.cost.mean));
+  await right.getByRole("button", { name: /^Free Chain/ }).click();
+  await right.getByText("tried first; in four of ten that is all").waitFor();
+  await page.getByTestId("trial").getByRole("button", { name: "Keep" }).click();
+  await page.getByTestId("trial").waitFor({ state: "detached" });
+
   const figures = page.getByTestId("figures");
   assert.equal(await figures.getByText("from the sheet’s word").count(), 5);
   assert.equal(await figures.getByText("as the sheet’s figure").count(), 0);

@@ -24,6 +24,55 @@ await main(async (browser) => {
       )) <= 0,
     );
 
+  // Anything is found by its name from anywhere.
+  await page.goto(`${demo}/`);
+  await page.getByRole("heading", { level: 1 }).waitFor();
+  await page.keyboard.press("/");
+  await page.keyboard.type("oil coolr seal");
+  await page.getByRole("option", { name: /Oil cooler seals/ }).waitFor();
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/sheets\/tarn22\?point=/);
+  await page.getByTestId("about").waitFor();
+
+  // A day of build is pulled, and the lanes are those of that build.
+  const builds = page.getByTestId("builds");
+  const chain = page.getByRole("button", { name: /^Rear timing chain/ });
+  assert.doesNotMatch(await chain.innerText(), /wider chain/);
+  await builds.getByRole("button", { name: /2016/ }).first().click();
+  await builds.getByText(/As built on .*2016/).waitFor();
+  assert.match(await chain.innerText(), /wider chain/);
+  await builds.getByLabel("Day of build").focus();
+  await page.keyboard.press("Home");
+  assert.doesNotMatch(await chain.innerText(), /wider chain/);
+  await builds.getByRole("button", { name: "Every build" }).click();
+  await page.getByRole("button", { name: "By source" }).click();
+  await page.getByRole("region", { name: "Owners' talk" }).waitFor();
+  await page.getByRole("button", { name: "By system" }).click();
+  await page.getByLabel("Find a point").fill("nothing like it");
+  await page.getByText("No point sounds like that.").waitFor();
+  await page.getByLabel("Find a point").fill("");
+  await fits();
+
+  // A sheet begins with a name alone, for those who write.
+  await page.goto(`${demo}/sheets`);
+  await page.getByText("judged by it").first().waitFor();
+  await page.getByText("New, from pasted talk").click();
+  await page.getByLabel("Name of the family").fill("Gannet 900 twin");
+  await page.getByLabel("What it is").selectOption({ label: "Motorcycle" });
+  await page.getByRole("button", { name: "Open it and write" }).click();
+  await page.getByRole("heading", { name: "Gannet 900 twin" }).waitFor();
+  await page
+    .getByLabel("Say what you know, a line for each")
+    .fill("starter clutch: common, between 30k and 60k km, rattles, 380");
+  await page
+    .getByRole("button", { name: "Write the line into the draft" })
+    .click();
+  await page.getByRole("button", { name: /^Starter clutch/ }).waitFor();
+  await page
+    .getByTestId("draft")
+    .getByRole("button", { name: "Drop the draft" })
+    .click();
+
   // The list finds it; the point is reached by its lane.
   await page.goto(`${demo}/sheets`);
   await page.getByLabel("Find a sheet").fill("tarn");

@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import type { Family, Ranked } from "../src/lib/api";
-import { line, message, ranked } from "../src/screens/narrow/list";
+import { line, message, ranked, ratesOf } from "../src/screens/narrow/list";
 import {
   addPoint,
   addSign,
@@ -174,4 +174,11 @@ test("the line of the market is that of least squares; without spread there is n
     undefined,
   );
   assert.match(message(advert(1, 0, 0, 0)), /1\. Belt: when\?/);
+});
+
+test("rates are taken as typed, and nothing that is none", () => {
+  assert.deepEqual(ratesOf({ EUR: "1,08", GBP: " 1.2 ", USD: "", CHF: "-1", SEK: "much" }), {
+    EUR: 1.08,
+    GBP: 1.2,
+  });
 });

@@ -232,3 +232,38 @@ fn a_list_of_adverts_comes_back_as_a_table_the_best_first() {
     assert!(rows.iter().all(|r| !r.contains(",\"=")), "no cell is a formula: {table}");
     assert!(String::from_utf8_lossy(&out.stderr).contains("missing"));
 }
+
+#[test]
+fn a_list_in_parts_comes_to_the_same_as_the_whole() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("adverts.csv");
+    // A table, with one price in another currency.
+    let mut list = "Title;Year;Mileage (km);Price\n".to_owned();
+    for i in 0..12 {
+        let price = if i == 5 { "€5000".to_owned() } else { format!("{}", 5200 + 130 * i) };
+        list += &format!(
+            "diesel van manual {};{};{};{price}\n",
+            "abcdefghijkl".get(i..=i).unwrap(),
+            2013 + i % 5,
+            90_000 + 7000 * i
+        );
+    }
+    std::fs::write(&file, &list).unwrap();
+    let screen = |more: &[&str]| {
+        let args = [&["screen", file.to_str().unwrap(), "--currency", "HSC", "--rate", "EUR=1.1"], more].concat();
+        let out = run(&args);
+        assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+        let mut rows: Vec<String> = String::from_utf8_lossy(&out.stdout).lines().skip(1).map(str::to_owned).collect();
+        rows.sort();
+        rows
+    };
+    let whole = screen(&[]);
+    assert_eq!(whole.len(), 12, "{whole:?}");
+    assert!(whole.iter().any(|r| r.starts_with("7,") && r.split(',').nth(3) == Some("5500")), "at the rate: {whole:?}");
+    let mut parts: Vec<String> = ["1/3", "2/3", "3/3"].iter().flat_map(|p| screen(&["--part", p])).collect();
+    parts.sort();
+    assert_eq!(parts, whole);
+    for wrong in [["--part", "4/3"], ["--part", "0/2"], ["--rate", "EUR"], ["--rate", "EUR=-1"]] {
+        assert!(!run(&[&["screen", file.to_str().unwrap()], wrong.as_slice()].concat()).status.success(), "{wrong:?}");
+    }
+}

@@ -19,6 +19,10 @@ use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
 
+/// As in the program.
+#[global_allocator]
+static MEMORY: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
 }
@@ -32,7 +36,7 @@ fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
     candidate.facts.clear();
     let mut families = Vec::new();
     let mut left = points;
-    for id in ["bk4", "ferryman", "s6", "tarn22"] {
+    for id in ["bk4", "ferryman", "s6", "tarn22", "pilot-estate"] {
         let mut f: Family = read_family(&demo(&format!("families/{id}.json"))).unwrap();
         f.points.iter_mut().for_each(|p| p.applies = Applies::default());
         f.points.truncate(left);
@@ -71,7 +75,7 @@ fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
 
 fn benches(c: &mut Criterion) {
     let table = Assumptions::default();
-    let (bent, families) = large(60, 80);
+    let (bent, families) = large(62, 80);
     let straight = Candidate { readings: Vec::new(), ..bent.clone() };
     let blank = Candidate { findings: Vec::new(), ..straight.clone() };
     let result = assess_to(&bent, &families, &table, Depth::Sources).unwrap();

@@ -25,7 +25,7 @@ fn of(f: &[Family], c: &Candidate, reserve: Option<f64>) -> BillSpread {
 fn the_mean_agrees_with_the_expected_bill_within_four_standard_errors() {
     let policies = [MaintenancePolicy::LeastCost, MaintenancePolicy::UpFront, MaintenancePolicy::WaitForSigns];
     for ((c, families), policy) in demo().into_iter().flat_map(|d| policies.map(|s| (d.clone(), s))) {
-        let c = Candidate { purchase_plan: PurchaseChoice { policy, own: Vec::new() }, ..c };
+        let c = Candidate { purchase_plan: PurchaseChoice { policy, ..PurchaseChoice::default() }, ..c };
         let s = of(&families, &c, None);
         let judged = assess(&c, &families, &Assumptions::default()).unwrap().bill;
         // One bill: whatever policy is followed, it is the one that the limit price goes by.

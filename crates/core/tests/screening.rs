@@ -23,6 +23,7 @@ fn screening(families: &[Family]) -> Screening<'_> {
         families,
         library: library(),
         currency: "HSC".to_owned(),
+        rates: BTreeMap::new(),
         plan: Plan {
             years: 3.0,
             usage_a_year: Usage { value: 15_000.0, unit: UsageUnit::Km },

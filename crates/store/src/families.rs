@@ -62,7 +62,35 @@ pub(crate) async fn named(tx: &mut PgConnection, refs: &[FamilyRef]) -> Result<V
     Ok(rows.into_iter().map(|j| j.0).collect())
 }
 
+/// How a family stands in the yard.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Standing {
+    /// Its id.
+    pub id: String,
+    /// When its newest sheet was stored, UTC.
+    pub changed: String,
+    /// Candidates of the yard that name it, those put away left out.
+    pub judged: i64,
+}
+
 impl Store {
+    /// When each family's newest sheet was stored, and how many candidates are judged by it.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn standing(&self) -> Result<Vec<Standing>, StoreError> {
+        let rows = sqlx::query_as!(
+            Standing,
+            r#"SELECT f.id, to_char(max(f.added_at) AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS "changed!",
+                   (SELECT count(*) FROM candidates c WHERE NOT c.archived
+                       AND c.body->'families' @> jsonb_build_array(jsonb_build_object('id', f.id))) AS "judged!"
+               FROM families f GROUP BY f.id ORDER BY f.id"#
+        )
+        .fetch_all(&self.pool)
+        .await?;
+        Ok(rows)
+    }
+
     /// Stores a sheet; a version once stored never changes.
     ///
     /// # Errors

@@ -1481,7 +1481,11 @@ export interface components {
              * @description Kilometres a year.
              */
             km_a_year: number;
-            /** @description An advert a line, as copied from anywhere. */
+            /** @description What one unit of another currency comes to in this one. */
+            rates?: {
+                [key: string]: number;
+            };
+            /** @description An advert a line, as copied from anywhere; a table under a heading; or JSON lines. */
             text: string;
             /**
              * Format: int32
@@ -1546,6 +1550,8 @@ export interface components {
         };
         /** @description A list, read. */
         AdvertsRead: {
+            /** @description Other currencies that prices stand in and no rate was given for. */
+            foreign: string[];
             /** @description Its lines. */
             lines: components["schemas"]["AdvertLine"][];
             /** @description The lines that can be judged, from 1. */
@@ -2800,6 +2806,8 @@ export interface components {
             outcomes: components["schemas"]["Outcome"][];
             /** @description When. */
             phase: components["schemas"]["Phase"];
+            /** @description Where it is done, each place with a result of its own: places of the points it speaks of. */
+            places?: string[];
             /** @description How what a scan reads becomes its outcome; of several rules the worst outcome holds. */
             scan?: components["schemas"]["ScanRule"][];
             /** @description What it tells. */
@@ -3325,6 +3333,11 @@ export interface components {
             paid_for?: components["schemas"]["PaidFor"] | null;
             /** @description The part, by a short name: the base sheet's point of that part gives way to this one. */
             part?: string | null;
+            /**
+             * @description Where it sits, where there are several of it: each place is read as a point of its own, with this share, life
+             *     and price.
+             */
+            places?: string[];
             /** @description How to prevent it. */
             prevention?: string;
             price?: components["schemas"]["Price"] | null;
@@ -3342,6 +3355,8 @@ export interface components {
             share?: components["schemas"]["ShareClaim"][];
             /** @description How it shows, in a few words. */
             shows: string;
+            /** @description How the fault grows, where it is put right otherwise the later: its stages from the first on. */
+            stages?: components["schemas"]["Stage"][];
             /** @description Whether a failure leaves one at the roadside; none: where nobody drives on with it. */
             strands?: boolean | null;
             /** @description Share of such failures that the vehicle survives as something anyone would still sell. */
@@ -3392,6 +3407,8 @@ export interface components {
             jobs?: components["schemas"]["Job"][];
             /** @description What kind of thing it is. */
             kind: components["schemas"]["FamilyKind"];
+            /** @description What takes something off the going price. */
+            marks?: components["schemas"]["SheetMark"][];
             /** @description Full name as a person would say it. */
             name: string;
             /**
@@ -3430,6 +3447,8 @@ export interface components {
             /** @description When it was built. */
             built: components["schemas"]["Window"];
             built_as?: components["schemas"]["BuiltAs"] | null;
+            /** @description When its newest sheet was stored, UTC; told in the list alone. */
+            changed?: string | null;
             /** @description Checks. */
             checks: number;
             /** @description Clock. */
@@ -3440,6 +3459,11 @@ export interface components {
             facts: components["schemas"]["Fact"][];
             /** @description Id. */
             id: string;
+            /**
+             * Format: int64
+             * @description Candidates that name it, those put away left out; told in the list alone.
+             */
+            judged?: number | null;
             /** @description Kind. */
             kind: components["schemas"]["FamilyKind"];
             /** @description Name. */
@@ -4299,6 +4323,8 @@ export interface components {
             present?: components["schemas"]["Probability"][];
             /** @description What its worse outcomes say of the point, in words, in the place of the chances below. */
             signs?: components["schemas"]["Sign"][];
+            /** @description The stage of the fault that each outcome shows, from 1; 0 for an outcome that shows none. */
+            stages?: number[];
         };
         /** @description A link, without its token. */
         LinkView: {
@@ -5351,6 +5377,8 @@ export interface components {
             sign?: string | null;
             /** @description The chance within the plan under each source that speaks of it. */
             sources: components["schemas"]["SourceChance"][];
+            /** @description Its stages, where the fault grows. */
+            stages?: components["schemas"]["StageNow"][];
             /** @description System. */
             system: components["schemas"]["System"];
             /** @description Where its trouble lies along the strip. */
@@ -5418,8 +5446,9 @@ export interface components {
         };
         /** @description Something marked on the vehicle that takes a share off its going price. */
         PriceMark: {
-            /** @description Which. */
-            item: components["schemas"]["ProvenanceKind"];
+            item?: components["schemas"]["ProvenanceKind"] | null;
+            /** @description What a sheet calls it, where a sheet prices it. */
+            name?: string | null;
             /**
              * Format: double
              * @description Share of the price, 0 to 1.
@@ -5484,6 +5513,8 @@ export interface components {
             own?: components["schemas"]["OwnChoice"][];
             /** @description The policy. */
             policy?: components["schemas"]["MaintenancePolicy"];
+            /** @description Ways of putting a fault right that the person chose; where none is chosen the cheapest over the plan is taken. */
+            ways?: components["schemas"]["WayChoice"][];
         };
         /** @description What is done at purchase, what later, and what together. */
         PurchasePlan: {
@@ -5595,6 +5626,12 @@ export interface components {
              * @description Expected bill a year.
              */
             bill_a_year: number;
+            /**
+             * Format: double
+             * @description Chance of a blow within the plan: something that ends the engine or costs half of what it is worth, weighed by
+             *     how much of its worth it costs.
+             */
+            blow: number;
             /**
              * Format: date
              * @description When it was built.
@@ -6504,6 +6541,20 @@ export interface components {
             /** @description The whole sheet. */
             sheet: components["schemas"]["Family"];
         };
+        /** @description A mark: an item of the history report, or variants that sell for less. */
+        SheetMark: {
+            /** @description Which variants and builds it concerns. */
+            applies?: components["schemas"]["Applies"];
+            item?: components["schemas"]["ProvenanceKind"] | null;
+            /** @description Name as shown. */
+            name: string;
+            /** @description Whose judgement. */
+            source?: string | null;
+            /** @description Share of the going price that it takes off. */
+            takes_off: components["schemas"]["Probability"];
+            /** @description Why: who would not have it, or what it costs to live with. */
+            why?: string;
+        };
         /** @description Another person's sheet, to stand beside what is known. */
         SheetMerge: {
             /**
@@ -6650,6 +6701,39 @@ export interface components {
             name: string;
             /** @description What it says. */
             says: string;
+        };
+        /** @description A stage of a fault that grows. */
+        Stage: {
+            /** @description The job that puts it right in this stage; the first stage is put right by the point's own. */
+            job?: string;
+            /** @description How one tells it, as shown. */
+            name: string;
+            price?: components["schemas"]["Price"] | null;
+            /**
+             * Format: double
+             * @description Usage for which it stays in this stage, and of the last for which anybody lives with it.
+             */
+            tolerable: number;
+        };
+        /** @description A stage of a fault that grows. */
+        StageNow: {
+            /**
+             * Format: double
+             * @description Chance that it is in this stage, where it is there.
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description What putting it right costs then.
+             */
+            cost: number;
+            /** @description How one tells it. */
+            name: string;
+            /**
+             * Format: double
+             * @description Usage for which it stays so.
+             */
+            tolerable: number;
         };
         /** @description A variant and build stretch. */
         Stretch: {
@@ -7111,8 +7195,13 @@ export interface components {
              * @description Its age in years.
              */
             age: number;
-            /** @description The points that make most of it, with what each costs a year. */
+            /** @description The failure points that cost most, with what each costs a year. */
             most: components["schemas"]["PointShare"][];
+            /**
+             * Format: double
+             * @description Of that, scheduled work.
+             */
+            scheduled: number;
             /** @description Its usage. */
             usage: components["schemas"]["Usage"];
         };
@@ -7415,6 +7504,8 @@ export interface components {
         /** @description A way of putting a fault right, as it stands here. */
         Way: {
             barred?: components["schemas"]["Barred"] | null;
+            /** @description Whether the person chose it. */
+            chosen?: boolean;
             /** @description What it costs alone. */
             cost: components["schemas"]["JobCost"];
             /**
@@ -7438,6 +7529,13 @@ export interface components {
              * @description Chance that it is all that is needed.
              */
             suffices: number;
+        };
+        /** @description A way of putting a fault right that the person chose. */
+        WayChoice: {
+            /** @description The point. */
+            at: components["schemas"]["PointRef"];
+            /** @description Name of the way, as the sheet has it; the name of the point's own job where that is chosen. */
+            way: string;
         };
         /**
          * @description Whether a candidate is a whole vehicle or an engine alone.

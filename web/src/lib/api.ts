@@ -113,6 +113,7 @@ export type Sanity = Schemas["Sanity"];
 export type BuiltView = Schemas["BuiltView"];
 export type AdvertReading = Schemas["AdvertReading"];
 export type OwnChoice = Schemas["OwnChoice"];
+export type WayChoice = Schemas["WayChoice"];
 export type PlannedPoint = Schemas["PlannedPoint"];
 export type RenewWhy = Schemas["RenewWhy"];
 export type Side = Schemas["Side"];

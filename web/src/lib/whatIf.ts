@@ -11,6 +11,7 @@ import {
   type CandidateView,
   type MaintenancePolicy,
   type OwnChoice,
+  type WayChoice,
 } from "./api";
 
 type Buyer = NonNullable<Candidate["buyer"]>;
@@ -36,6 +37,8 @@ export interface Patch {
   policy?: MaintenancePolicy;
   /** Points decided by the person. */
   own?: OwnChoice[];
+  /** Ways of putting a fault right that the person chose. */
+  ways?: WayChoice[];
 }
 
 interface State {
@@ -86,6 +89,7 @@ function applied(candidate: Candidate, patch: Patch): Candidate {
     purchase_plan: {
       policy: patch.policy ?? candidate.purchase_plan?.policy ?? "least_cost",
       own: patch.own ?? candidate.purchase_plan?.own ?? [],
+      ways: patch.ways ?? candidate.purchase_plan?.ways ?? [],
     },
   };
 }

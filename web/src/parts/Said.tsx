@@ -1,8 +1,20 @@
 // What a sheet says beyond figures: ways of putting a fault right, what it takes along, advice, rules of care.
 
 import { Link } from "react-router";
-import type { Advised, Assessment, Calendar, PointResult, Rule, UpgradeResult, Way } from "../lib/api";
+import type {
+  Advised,
+  Assessment,
+  Calendar,
+  CandidateView,
+  PointRef,
+  PointResult,
+  Rule,
+  UpgradeResult,
+  UsageUnit,
+  Way,
+} from "../lib/api";
 import { capital, clockUnit, day, exact, money, signed, usage } from "../lib/format";
+import { whatIf } from "../lib/whatIf";
 
 const counted = [
   "seldom",
@@ -23,7 +35,7 @@ const inTen = (chance: number) => {
   return n % 10 === 0 ? (counted[n] ?? "") : `in ${counted[n]} of ten`;
 };
 
-const barredSays = (w: Way): string => {
+const barredSays = (w: Way, chosen: boolean): string => {
   switch (w.barred?.kind) {
     case "variant":
       return "not on this variant, so far as is known";
@@ -34,7 +46,7 @@ const barredSays = (w: Way): string => {
     case "no_parts":
       return "the parts are no longer to be had";
     default:
-      return "dearer over your plan";
+      return chosen ? "not taken: you chose another" : "dearer over your plan";
   }
 };
 
@@ -60,26 +72,73 @@ export function repairSays(p: PointResult, range = false): string {
     : `${p.job}: about ${money(p.cost.mean)}`;
 }
 
+/** Takes one way of putting a point right, or leaves it to the cheapest again. */
+function chooseWay(stored: CandidateView, at: PointRef, way: string | null) {
+  const before = whatIf.candidate(stored).purchase_plan?.ways ?? [];
+  const kept = before.filter((w) => w.at.family !== at.family || w.at.point !== at.point);
+  whatIf.ask(stored, { ways: way === null ? kept : [...kept, { at, way }] });
+}
+
+/** Whether a person may take this way: what a check must tell first they may decide without it. */
+const mayChoose = (w: Way) => !w.barred || w.barred.kind === "not_checked";
+
 /** Every way of putting a fault right, and why some are not taken. */
-function Ways({ ways }: { ways: Way[] }) {
+function Ways({ ways, at, stored }: { ways: Way[]; at: PointRef; stored?: CandidateView | undefined }) {
+  const chosen = ways.some((w) => w.chosen);
   return (
     <ol>
       {ways.map((w) => (
-        <li key={w.name} className="grid grid-cols-[1fr_auto] gap-x-4 border-b border-rule py-1">
+        <li
+          key={w.name}
+          className="grid grid-cols-[1fr_auto_auto] items-center gap-x-4 border-b border-rule py-1"
+        >
           <span className="leading-tight">
             <b className="sign text-[1.05rem]">{w.name}</b>
             <span className="block text-[0.95rem] text-soft">
+              {w.chosen && "chosen by you; "}
               {w.done > 0
                 ? w.suffices < 1
                   ? `tried first; ${inTen(w.suffices)} that is all`
                   : w.done < 1
                     ? `needed ${inTen(w.done)}`
-                    : "the cheapest over your plan"
-                : barredSays(w)}
+                    : w.chosen
+                      ? "taken"
+                      : "the cheapest over your plan"
+                : barredSays(w, chosen)}
               {w.lasts !== 1 && `; lasts about ${w.lasts.toFixed(1)} times as long as the first part`}
             </span>
           </span>
           <span className="reading text-lg">{money(w.cost.mean)}</span>
+          {stored && mayChoose(w) && (
+            <button
+              type="button"
+              className="btn px-2!"
+              aria-pressed={w.chosen ?? false}
+              onClick={() => chooseWay(stored, at, w.chosen ? null : w.name)}
+            >
+              {w.chosen ? "Free" : "Choose"}
+              <span className="sr-only"> {w.name}</span>
+            </button>
+          )}
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** How a fault grows: what each stage costs, and how likely it is in it where it is there. */
+function Stages({ stages, unit }: { stages: NonNullable<PointResult["stages"]>; unit: UsageUnit }) {
+  return (
+    <ol data-testid="stages">
+      {stages.map((s) => (
+        <li key={s.name} className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-b border-rule py-1">
+          <span className="leading-tight">
+            <b className="sign text-[1.05rem]">{s.name}</b>
+            <span className="block text-[0.95rem] text-soft">
+              {inTen(s.chance)}, where it is there; lasts about {usage(s.tolerable, unit, 1000)}
+            </span>
+          </span>
+          <span className="reading text-lg">{money(s.cost)}</span>
         </li>
       ))}
     </ol>
@@ -89,10 +148,13 @@ function Ways({ ways }: { ways: Way[] }) {
 /** What a failure that nobody catches may turn into, and the damage that may be done already. */
 export function PuttingRight({
   p,
+  stored,
   currency,
   clock,
 }: {
   p: PointResult;
+  /** Where a way may be chosen. */
+  stored?: CandidateView;
   currency: string;
   clock: Assessment["clock"];
 }) {
@@ -100,6 +162,7 @@ export function PuttingRight({
     p.ways.length === 0 &&
     p.along.length === 0 &&
     !p.done_already &&
+    (p.stages ?? []).length === 0 &&
     !p.paid_for &&
     p.disputed.length === 0
   )
@@ -107,7 +170,8 @@ export function PuttingRight({
   return (
     <section data-testid="putting-right">
       <h2 className="stretch">Putting it right</h2>
-      {p.ways.length > 0 && <Ways ways={p.ways} />}
+      {p.ways.length > 0 && <Ways ways={p.ways} at={p.at} stored={stored} />}
+      {(p.stages ?? []).length > 0 && <Stages stages={p.stages ?? []} unit={clockUnit(clock)} />}
       {p.along.length > 0 && (
         <ul className="mt-1">
           {p.along.map((t) => (

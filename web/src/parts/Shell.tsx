@@ -6,6 +6,7 @@ import { outbox, useOutbox } from "../lib/outbox";
 import { usePhotos } from "../lib/photos";
 import { toggleTheme } from "../lib/theme";
 import type { WhatIf } from "../lib/whatIf";
+import { Finder } from "./Finder";
 import { LastKnown, Milestone } from "./Milestone";
 import { TrialBar } from "./WhatIfPanel";
 
@@ -22,6 +23,7 @@ export function Mark() {
 
 const keys: [string, string][] = [
   ["?", "this list"],
+  ["/", "find a sheet, a part, a check or a candidate by name"],
   ["1 … 6", "outcome of the check in hand"],
   ["c", "read the codes"],
   ["↑ ↓", "the check before or after; the failure point before or after"],
@@ -50,7 +52,10 @@ function KeyList() {
   }, []);
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="sign min-h-11 min-w-11 text-lg font-semibold" aria-label="Keys">
+      <Dialog.Trigger
+        className="sign min-h-11 min-w-11 text-lg font-semibold max-sm:hidden"
+        aria-label="Keys"
+      >
         ?
       </Dialog.Trigger>
       <Dialog.Portal>
@@ -140,6 +145,7 @@ export function TopBar({ children }: { children?: ReactNode }) {
         <span className="sign hidden text-2xl font-bold sm:inline">Tick Sage</span>
       </Link>
       <div className="min-w-0 flex-1">{children}</div>
+      <Finder />
       <KeyList />
       <button
         type="button"

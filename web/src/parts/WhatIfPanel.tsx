@@ -42,6 +42,8 @@ function words(patch: Patch, view: CandidateView): string {
   if (patch.rates) said.push("own hourly rates");
   if (patch.policy) said.push(policyName[patch.policy].toLowerCase());
   if (patch.own) said.push(`${patch.own.length} point${patch.own.length === 1 ? "" : "s"} decided by you`);
+  if (patch.ways)
+    said.push(`${patch.ways.length} way${patch.ways.length === 1 ? "" : "s"} of mending chosen by you`);
   if (patch.reserve !== undefined) said.push(`${whole(patch.reserve)} put by`);
   return said.join("; ");
 }

@@ -121,6 +121,18 @@ pub struct Assessment {
     pub limits: Vec<Limit>,
 }
 
+impl Assessment {
+    /// Chance of a blow within the plan: something that ends the engine, or costs half of what such a one goes for,
+    /// weighed by how much of that it costs. Points count as independent.
+    #[must_use]
+    pub fn blow(&self) -> f64 {
+        let worth = self.value.reference.price.max(1.0);
+        let blows = self.points.iter().filter(|p| p.ends_engine || p.worst_cost >= worth / 2.0);
+        let spared: f64 = blows.map(|p| 1.0 - p.p_plan * (p.worst_cost / worth).min(1.0)).product();
+        1.0 - spared
+    }
+}
+
 /// A part of the method that a result does not hold.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]

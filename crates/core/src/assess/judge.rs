@@ -257,7 +257,7 @@ impl Decision {
         let Context { families, setting, odometer, applicable_points, .. } = *context;
         let (candidate, a) = (setting.candidate, setting.assumptions);
         let Figures { points, bill, plan } = figures;
-        let value = limit_price::limit_price(candidate, priced.reference, odometer, bill, a);
+        let value = limit_price::limit_price(candidate, families, priced.reference, odometer, bill, a);
         let identity = identity::identity(candidate, families);
         let campaigns = blockers::campaigns(candidate, families, a);
         let blockers = blockers::blockers(candidate, families, odometer, &identity, &campaigns, points, a);

@@ -14,3 +14,12 @@ pub fn word<T: Serialize>(value: &T) -> String {
 pub fn of_word<T: DeserializeOwned>(text: &str) -> Option<T> {
     serde_json::from_value(serde_json::Value::String(text.trim().to_lowercase().replace([' ', '-'], "_"))).ok()
 }
+
+/// A short name from words: small letters and figures of the plain alphabet, with one hyphen for whatever else stands
+/// between them; empty for words that have none.
+#[must_use]
+pub fn short_of(words: &str) -> String {
+    let plain = |c: char| if c.is_ascii_alphanumeric() { c } else { '-' };
+    let all: String = words.to_lowercase().chars().map(plain).collect();
+    all.split('-').filter(|part| !part.is_empty()).collect::<Vec<_>>().join("-")
+}

@@ -5,9 +5,12 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Appetite;
 use crate::documents::candidate::Candidate;
+use crate::documents::family::Family;
+use crate::documents::mark::SheetMark;
 use crate::documents::paper::{ProvenanceKind, ProvenanceState};
 use crate::evidence::odometer_result::Odometer;
 use crate::money::expected_bill::Bill;
@@ -19,18 +22,19 @@ use crate::money::reference_price::Reference;
 #[must_use]
 pub fn limit_price(
     candidate: &Candidate,
+    families: &[Family],
     reference: Reference,
     odometer: &Odometer,
     bill: &Bill,
     a: &Assumptions,
 ) -> LimitPrice {
     let asking = candidate.asking.get();
-    let marks = marks(candidate, odometer, a);
+    let marks = marks(candidate, families, odometer, a);
     let left: f64 = marks.iter().map(|m| 1.0 - m.share).product();
     let marked_price = reference.price * left;
     let risk_margin = a.risk_margin(candidate.buyer.appetite) * bill.tail_excess
         - a.risk_margin(Appetite::Even) * bill.reference_tail_excess;
-    let unasked = unasked(candidate, asking, reference.price, a);
+    let unasked = unasked(candidate, families, (asking, reference.price), a);
     let not_asked: f64 = unasked.iter().map(|u| u.chance * u.loss).sum();
     let unbounded = marked_price - bill.excess - risk_margin - not_asked;
     let floor = a.scrap * reference.price;
@@ -66,7 +70,7 @@ pub fn limit_price(
 }
 
 /// What is marked on the vehicle and takes something off its going price.
-fn marks(candidate: &Candidate, odometer: &Odometer, a: &Assumptions) -> Vec<PriceMark> {
+fn marks(candidate: &Candidate, families: &[Family], odometer: &Odometer, a: &Assumptions) -> Vec<PriceMark> {
     use ProvenanceKind as K;
     let marked = |item: K| candidate.provenance_of(item).is_some_and(|p| p.state == ProvenanceState::Marked);
     let settled = |item: K| candidate.provenance_of(item).is_some_and(|p| p.state == ProvenanceState::Settled);
@@ -76,35 +80,56 @@ fn marks(candidate: &Candidate, odometer: &Odometer, a: &Assumptions) -> Vec<Pri
         (K::WrittenOff, marked(K::WrittenOff) || settled(K::WrittenOff)),
         (K::Imported, marked(K::Imported)),
         (K::Mileage, clock),
+        (K::Colour, marked(K::Colour)),
+        (K::Plate, marked(K::Plate)),
     ];
-    all.into_iter()
-        .filter(|(_, holds)| *holds)
-        .map(|(item, _)| PriceMark { item, share: mark_share(item, a) })
-        .collect()
+    let reported = all.into_iter().filter(|(_, holds)| *holds).filter_map(|(item, _)| {
+        let (share, name) = mark_share(item, candidate, families, a);
+        (share > 0.0).then_some(PriceMark { item: Some(item), name, share })
+    });
+    // Of the variants, only what is known to hold.
+    let known = |f: &Family, m: &SheetMark| fit(&m.applies, f, candidate, a).is_some_and(|f| f.identify.is_empty());
+    let of_variants = families.iter().flat_map(|f| {
+        let own = f.marks.iter().filter(move |m| m.item.is_none() && known(f, m));
+        own.map(|m| PriceMark { item: None, name: Some(m.name.clone()), share: m.takes_off.get() })
+    });
+    reported.chain(of_variants).collect()
 }
 
-/// What a mark takes off the going price.
-fn mark_share(item: ProvenanceKind, a: &Assumptions) -> f64 {
-    match item {
+/// What a mark takes off the going price, and its name where a sheet prices it: the most that a sheet says, else the
+/// usual share.
+fn mark_share(
+    item: ProvenanceKind,
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+) -> (f64, Option<String>) {
+    let usual = match item {
         ProvenanceKind::WrittenOffStructural => a.mark_structural,
         ProvenanceKind::WrittenOff => a.mark_written_off,
         ProvenanceKind::Imported => a.mark_imported,
         ProvenanceKind::Mileage => a.mark_clock,
         _ => 0.0,
-    }
+    };
+    let concerns =
+        |f: &Family, m: &SheetMark| fit(&m.applies, f, candidate, a).is_some_and(|fit| fit.share >= a.there_now);
+    let said = families.iter().flat_map(|f| f.marks.iter().filter(move |m| m.item == Some(item) && concerns(f, m)));
+    let most = said.max_by(|x, y| x.takes_off.get().total_cmp(&y.takes_off.get()));
+    most.map_or((usual, None), |m| (m.takes_off.get(), Some(m.name.clone())))
 }
 
 /// Items of the history report that nobody asked, with the chance that they are marked and what would be lost.
-fn unasked(candidate: &Candidate, asking: f64, price: f64, a: &Assumptions) -> Vec<Unasked> {
+fn unasked(candidate: &Candidate, families: &[Family], (asking, price): (f64, f64), a: &Assumptions) -> Vec<Unasked> {
     use ProvenanceKind as K;
+    let mark_share = |item: K| mark_share(item, candidate, families, a).0;
     let all = [
         (K::Stolen, a.unasked_stolen, asking),
         (K::Scrapped, a.unasked_scrapped, asking),
-        (K::WrittenOffStructural, a.unasked_structural, mark_share(K::WrittenOffStructural, a) * price),
-        (K::WrittenOff, a.unasked_written_off, mark_share(K::WrittenOff, a) * price),
+        (K::WrittenOffStructural, a.unasked_structural, mark_share(K::WrittenOffStructural) * price),
+        (K::WrittenOff, a.unasked_written_off, mark_share(K::WrittenOff) * price),
         (K::Finance, a.unasked_finance, a.loss_finance * asking),
         (K::ThirdParty, a.unasked_third_party, a.loss_third_party * asking),
-        (K::Mileage, a.unasked_mileage, mark_share(K::Mileage, a) * price),
+        (K::Mileage, a.unasked_mileage, mark_share(K::Mileage) * price),
     ];
     let open = |item: K| candidate.provenance_of(item).is_none_or(|p| p.state == ProvenanceState::NotAsked);
     let items = all.into_iter().filter(|(item, ..)| open(*item));
@@ -112,10 +137,13 @@ fn unasked(candidate: &Candidate, asking: f64, price: f64, a: &Assumptions) -> V
 }
 
 /// Something marked on the vehicle that takes a share off its going price.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct PriceMark {
-    /// Which.
-    pub item: ProvenanceKind,
+    /// Which item of the history report; none for what a sheet says of the variant.
+    pub item: Option<ProvenanceKind>,
+    /// What a sheet calls it, where a sheet prices it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
     /// Share of the price, 0 to 1.
     pub share: f64,
 }

@@ -122,6 +122,7 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
         ways: money.ways.clone(),
         along: money.along.clone(),
         done_already: already_done(s, money),
+        stages: stages(s, money),
         paid_for: paid_for(setting, s, money),
         disputed: disputed(s),
         cost: money.job,
@@ -146,9 +147,36 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
 
 /// The damage that a fault found there may have done already.
 fn already_done(s: &ApplicablePoint<'_>, money: &PointCost) -> Option<DoneAlready> {
-    let (e, (chance, cost)) = (s.point.already_done.as_ref()?, money.done?);
+    let e = s.point.already_done.as_ref()?;
+    // With stages it is told with them.
+    let (chance, cost) = *money.done.first().filter(|_| s.point.stages.is_empty())?;
     let job = s.family.job(&e.job).map_or_else(String::new, |j| j.name.clone());
     Some(DoneAlready { job, chance, cost })
+}
+
+/// The stages of a fault that grows, each with its chance and what it costs.
+fn stages(s: &ApplicablePoint<'_>, money: &PointCost) -> Vec<StageNow> {
+    let of = s.point.stages.iter().zip(&money.stages);
+    of.map(|(stage, (chance, cost))| StageNow {
+        name: stage.name.clone(),
+        tolerable: stage.tolerable,
+        chance: *chance,
+        cost: *cost,
+    })
+    .collect()
+}
+
+/// A stage of a fault that grows.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct StageNow {
+    /// How one tells it.
+    pub name: String,
+    /// Usage for which it stays so.
+    pub tolerable: f64,
+    /// Chance that it is in this stage, where it is there.
+    pub chance: f64,
+    /// What putting it right costs then.
+    pub cost: f64,
 }
 
 /// Who pays for the job, where somebody does.
@@ -244,6 +272,9 @@ pub struct PointResult {
     pub along: Vec<TakenAlong>,
     /// The damage that it may have done already where it is there.
     pub done_already: Option<DoneAlready>,
+    /// Its stages, where the fault grows.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub stages: Vec<StageNow>,
     /// Somebody else who pays for the job, and until when.
     pub paid_for: Option<Paid>,
     /// What the sources say causes it, where they disagree.

@@ -351,6 +351,8 @@ assumptions! {
     shows_seldom = 0.3, Judgement;
     /// A fault that is coming shows its sign so many times less often than one that is there.
     coming_shows_less = 3.0, Judgement;
+    /// How often an outcome that shows a stage of a fault shows the stage that it is in.
+    stage_told = 0.8, Judgement;
     /// Kilometres that an engine hour stands for, where a word is meant in kilometres.
     km_an_hour = 50.0, CommonPractice;
     /// Share of failures that end an engine of which something sellable is left, where nobody has said.

@@ -125,6 +125,10 @@ pub struct PurchaseChoice {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 500)]
     pub own: Vec<OwnChoice>,
+    /// Ways of putting a fault right that the person chose; where none is chosen the cheapest over the plan is taken.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 500)]
+    pub ways: Vec<WayChoice>,
 }
 
 /// A point decided by the person.
@@ -135,6 +139,17 @@ pub struct OwnChoice {
     pub at: PointRef,
     /// Renewed at purchase, or left.
     pub now: bool,
+}
+
+/// A way of putting a fault right that the person chose.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WayChoice {
+    /// The point.
+    pub at: PointRef,
+    /// Name of the way, as the sheet has it; the name of the point's own job where that is chosen.
+    #[schema(min_length = 1, max_length = 80)]
+    pub way: String,
 }
 
 /// Which of two kinds of paper is believed more.

@@ -69,6 +69,10 @@ pub struct Check {
     /// Which variants it concerns.
     #[serde(default)]
     pub applies: Applies,
+    /// Where it is done, each place with a result of its own: places of the points it speaks of.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 8)]
+    pub places: Vec<String>,
     /// Outcomes, the quiet one first.
     #[schema(min_items = 2, max_items = 6)]
     pub outcomes: Vec<Outcome>,
@@ -234,6 +238,10 @@ pub struct Link {
     /// The same when the fault is coming: remaining life within `lead`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub coming: Option<Vec<Probability>>,
+    /// The stage of the fault that each outcome shows, from 1; 0 for an outcome that shows none.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 12)]
+    pub stages: Vec<usize>,
     /// Remaining usage within which it shows as coming.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(exclusive_minimum = 0)]

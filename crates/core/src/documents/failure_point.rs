@@ -9,6 +9,7 @@ use utoipa::ToSchema;
 use crate::base::units::Probability;
 use crate::documents::applies::Applies;
 use crate::documents::claim::{LifeClaim, Mechanism, ShareClaim};
+use crate::documents::stage::Stage;
 use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The part of a vehicle that a failure point belongs to.
@@ -53,6 +54,11 @@ pub struct FailurePoint {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(pattern = "^[a-z0-9][a-z0-9-]{0,39}$")]
     pub part: Option<String>,
+    /// Where it sits, where there are several of it: each place is read as a point of its own, with this share, life
+    /// and price.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 8)]
+    pub places: Vec<String>,
     /// How it shows, in a few words.
     pub shows: String,
     /// Why it fails and what it takes with it.
@@ -124,6 +130,10 @@ pub struct FailurePoint {
     /// The damage that it may have done already where it is found.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub already_done: Option<Escalation>,
+    /// How the fault grows, where it is put right otherwise the later: its stages from the first on.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 5)]
+    pub stages: Vec<Stage>,
     /// Somebody else who pays for it, and until when.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub paid_for: Option<PaidFor>,

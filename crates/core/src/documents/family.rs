@@ -17,6 +17,7 @@ use crate::documents::check::Check;
 use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
+use crate::documents::mark::SheetMark;
 use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The format mark of a family sheet.
@@ -137,6 +138,10 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]
     pub care_rules: Vec<CareRule>,
+    /// What takes something off the going price.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 30)]
+    pub marks: Vec<SheetMark>,
 }
 
 /// What a family's sheet knows better of a base sheet's point. What it leaves out stays.

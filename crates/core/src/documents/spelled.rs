@@ -29,7 +29,8 @@ pub fn spelled_out(mut family: Family, a: &Assumptions) -> Family {
         own_jobs(&mut family, i, a);
         let p = &mut family.points[i];
         if p.warning.is_none() {
-            p.warning = p.notice.as_ref().and_then(|n| warning(p, n, |km| on_clock(km, clock, a), a));
+            p.warning =
+                p.notice.as_ref().and_then(|n| warning(p, n, |km| on_clock(km, clock, a), a)).or_else(|| grows(p, a));
         }
     }
     let Family { points, checks, .. } = &mut family;
@@ -99,6 +100,19 @@ fn own_jobs(family: &mut Family, point: usize, a: &Assumptions) {
         }
     }
     let own = p.id.clone();
+    let stages: Vec<(usize, String, Price)> = p
+        .stages
+        .iter()
+        .enumerate()
+        .filter_map(|(k, s)| Some((k, s.name.clone(), s.price.filter(|_| s.job.is_empty())?)))
+        .collect();
+    for (k, name, price) in stages {
+        let id = stage_job(&own, k);
+        if family.job(&id).is_none() {
+            family.jobs.push(Job { id: id.clone(), name, sundries: range(price, a), ..Job::default() });
+        }
+        family.points[point].stages[k].job = id;
+    }
     for (route, name, price) in made {
         let id = own_job(&own, route);
         let sundries = range(price, a);
@@ -118,12 +132,18 @@ pub(crate) fn own_job(point: &str, route: Option<usize>) -> String {
     route.map_or_else(|| format!("{OWN}{point}"), |k| format!("{OWN}{point}.{}", k + 1))
 }
 
+/// Id of the job that the price of a stage makes.
+fn stage_job(point: &str, stage: usize) -> String {
+    format!("{OWN}{point}.stage-{}", stage + 1)
+}
+
 /// Whether a sheet has a job of that id, written out or made from a price.
 #[must_use]
 pub fn has_job(family: &Family, id: &str) -> bool {
     let made = |p: &FailurePoint| {
         let ways = (0..p.routes.len()).map(Some);
         std::iter::once(None).chain(ways).any(|route| own_job(&p.id, route) == id)
+            || (0..p.stages.len()).any(|k| stage_job(&p.id, k) == id)
     };
     family.job(id).is_some() || family.points.iter().any(made)
 }
@@ -156,6 +176,14 @@ fn warning(p: &FailurePoint, n: &Notice, clock: impl Fn(f64) -> f64, a: &Assumpt
     };
     let (lead, sign) = (clock(km), n.sign.clone().unwrap_or_else(|| p.shows.clone()));
     Some(Warning { sign, lead, every: lead, sensitivity: Probability::try_from(sensitivity).ok()? })
+}
+
+/// How a fault that grows announces itself where nothing else is said: by its earlier stages, to half of the owners.
+fn grows(p: &FailurePoint, a: &Assumptions) -> Option<Warning> {
+    let (_, earlier) = p.stages.split_last().filter(|_| p.notice.is_none())?;
+    let lead: f64 = earlier.iter().map(|s| s.tolerable).sum();
+    let sensitivity = Probability::try_from(a.noticed_half).ok()?;
+    (lead > 0.0).then(|| Warning { sign: earlier[0].name.clone(), lead, every: lead, sensitivity })
 }
 
 /// Chance that a fault which is there shows a sign of this word.

@@ -30,6 +30,10 @@ pub(crate) fn on_clock(km: f64, clock: UsageClock, a: &Assumptions) -> f64 {
 #[must_use]
 pub fn lived_with(point: &FailurePoint, clock: UsageClock, a: &Assumptions) -> f64 {
     point.repair_delay.unwrap_or_else(|| {
+        // One that grows is lived with to the end of its last stage.
+        if point.lived_with.is_none() && !point.stages.is_empty() {
+            return point.stages.iter().map(|s| s.tolerable).sum();
+        }
         let km = match point.lived_with {
             Some(LivedWith::AtOnce) => 0.0,
             Some(LivedWith::Days) => a.lived_with_days,

@@ -1,5 +1,6 @@
 //! The open formats: documents, schemas, tables, and the sheets that ship with the application.
 
+pub mod advert_table;
 pub mod base_sheets;
 pub mod comparables_table;
 pub mod documents;

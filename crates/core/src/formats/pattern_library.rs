@@ -8,6 +8,7 @@ use crate::documents::family::Family;
 use crate::documents::pattern::Pattern;
 use crate::patterns::compose::composed_of;
 use crate::patterns::library::Library;
+use crate::patterns::places::with_places;
 
 /// The questions, as text.
 pub const QUESTIONS: &str = include_str!("patterns/questions.json");
@@ -96,13 +97,12 @@ pub fn library() -> &'static Library {
     })
 }
 
-/// A sheet with what patterns know written out, where it says how it is built and nothing is written out yet.
+/// A sheet with what patterns know written out, where it says how it is built and nothing is written out yet, and with
+/// each place of its points and checks.
 ///
 /// # Errors
 /// What is wrong with its answers.
 pub fn written_out(sheet: Family) -> Result<Family, Vec<Fault>> {
-    if sheet.built_as.is_none() || !sheet.patterns.is_empty() {
-        return Ok(sheet);
-    }
-    composed_of(sheet, library(), &Assumptions::default())
+    let told = sheet.built_as.is_none() || !sheet.patterns.is_empty();
+    with_places(if told { sheet } else { composed_of(sheet, library(), &Assumptions::default())? })
 }

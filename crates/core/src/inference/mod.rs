@@ -14,4 +14,5 @@ pub mod posterior;
 pub(crate) mod remembered;
 pub mod setting;
 pub mod source_views;
+pub mod stages;
 pub mod strip;

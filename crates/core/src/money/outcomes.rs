@@ -89,8 +89,14 @@ impl PointAmounts {
         } else {
             Amount::fixed(0.0)
         };
-        let done = money.done.map(|(chance, amount)| Amount::of(vec![(0.0, 1.0 - chance), (amount, chance)]));
-        Self { job, mishap, done: done.unwrap_or_else(|| Amount::fixed(0.0)) }
+        let none = 1.0 - money.done.iter().map(|x| x.0).sum::<f64>();
+        let done = if money.done.is_empty() {
+            Amount::fixed(0.0)
+        } else {
+            let amounts = money.done.iter().map(|(chance, amount)| (*amount, *chance));
+            Amount::of(std::iter::once((0.0, none)).chain(amounts).collect())
+        };
+        Self { job, mishap, done }
     }
 
     /// Everything that it holds.
@@ -167,7 +173,7 @@ impl Outcomes {
         let late = |mass: f64, share: Option<f64>| (mass * share.unwrap_or(0.0), mass * (1.0 - share.unwrap_or(0.0)));
         let all = money.expected_renewals(1.0);
         let (done, left) = late(z.present, shares.map(|o| o.present));
-        let (damages, paid) = (money.done.is_some(), money.paid(0.0));
+        let (damages, paid) = (!money.done.is_empty(), money.paid(0.0));
         let (own, covered) = if renewed { (Job, Nothing) } else { (Failure, Mishap) };
         out.add_found(own, all, left * (1.0 - paid), damages);
         out.add_found(covered, all, left * paid, damages);

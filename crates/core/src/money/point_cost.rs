@@ -20,6 +20,7 @@ use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::remembered;
 use crate::inference::setting::{Setting, View};
+use crate::inference::stages;
 use crate::money::job_cost::{self, JobCost};
 use crate::money::ways::{self, Turn, Way, Ways, choose};
 use crate::reliability::care::{self, Weights};
@@ -55,7 +56,11 @@ pub(crate) struct PointCost {
     /// The same as it is told.
     pub along: Vec<TakenAlong>,
     /// What it may have done already where it is there: its chance, and what that costs.
-    pub done: Option<(f64, f64)>,
+    pub done: Vec<(f64, f64)>,
+    /// The same of the reference example, of which nothing was found.
+    pub(crate) done_usual: Vec<(f64, f64)>,
+    /// Stages of a fault that grows: its chance where the fault is there, and what it costs then.
+    pub stages: Vec<(f64, f64)>,
     /// Where somebody else pays for the job: up to which share of the plan, and the chance that they do.
     pub covered: Option<(f64, f64)>,
     /// Failures of the part fitted, by plan cell.
@@ -86,7 +91,20 @@ impl PointCost {
         let (along, beyond): (Vec<TakenAlong>, Vec<(f64, f64)>) =
             consequences.beyond(point, job.mean).into_iter().map(|t| (t.clone(), (t.chance, t.cost))).unzip();
         let worst = beyond.iter().map(|b| b.1).fold(0.0, f64::max) + job.mean;
-        let done = point.already_done.as_ref().map(|d| (d.chance.get(), consequences.capped(&d.job)));
+        let already = point.already_done.as_ref().map(|d| (d.chance.get(), consequences.capped(&d.job)));
+        let costs: Vec<f64> = point
+            .stages
+            .iter()
+            .map(|s| if s.job.is_empty() { job.mean } else { consequences.capped(&s.job) })
+            .collect();
+        let done = |chances: &[f64]| {
+            // Nobody need wait for a stage that comes cheaper.
+            let grown = chances.iter().zip(&costs).map(|(w, c)| (*w, (c - job.mean).max(0.0)));
+            both(grown.filter(|(_, extra)| *extra > 0.0).collect(), already)
+        };
+        let told = stages::found(point, family, c, a);
+        let (done_usual, done) = (done(&stages::usual(point)), done(&told));
+        let stages: Vec<(f64, f64)> = told.into_iter().zip(costs).collect();
         let caught = point.warning.as_ref().map_or(0.0, job_cost::caught);
         let recovery = recovery(family, point, a);
         let failure = job_cost::failure_cost(job.mean, caught, &beyond, recovery);
@@ -112,6 +130,8 @@ impl PointCost {
             beyond,
             along,
             done,
+            done_usual,
+            stages,
             covered,
             fresh: sums,
             fresh_sum,
@@ -131,7 +151,7 @@ impl PointCost {
 
     /// What is expected beyond the job where the fault is there and may have done its damage already.
     pub(crate) fn done_already(&self) -> f64 {
-        self.done.map_or(0.0, |(chance, amount)| chance * amount)
+        self.done.iter().map(|(chance, amount)| chance * amount).sum()
     }
 
     /// Expected failures of a part fitted when `left` of the horizon remains (as a share of it).
@@ -222,6 +242,17 @@ fn covered(setting: &Setting<'_>, family: &Family, point: &FailurePoint) -> Opti
     (left > 0.0).then(|| ((left / setting.horizon).min(1.0), share * x.accepted.map_or(1.0, Probability::get)))
 }
 
+/// Amounts of which at most one comes, and another that comes or not beside them, as amounts of which at most one does.
+fn both(one_of: Vec<(f64, f64)>, beside: Option<(f64, f64)>) -> Vec<(f64, f64)> {
+    let Some((chance, amount)) = beside else { return one_of };
+    let none = 1.0 - one_of.iter().map(|x| x.0).sum::<f64>();
+    let mut out = vec![(none * chance, amount)];
+    for (p, x) in one_of {
+        out.extend([(p * (1.0 - chance), x), (p * chance, x + amount)]);
+    }
+    out
+}
+
 /// How far a chain of consequences is followed.
 const CHAIN: usize = 3;
 
@@ -253,6 +284,13 @@ impl Consequences<'_> {
             instead: true,
         };
         let mut out: Vec<TakenAlong> = point.escalation.iter().map(larger).collect();
+        // What nobody catches grows to its last stage.
+        out.extend(point.stages.last().filter(|s| !s.job.is_empty()).map(|s| TakenAlong {
+            name: s.name.clone(),
+            chance: 1.0,
+            cost: (self.capped(&s.job) - own).max(0.0),
+            instead: true,
+        }));
         out.extend(point.takes_along.iter().filter_map(|t| {
             let (chance, amount) = self.branch(t, 1)?;
             let named = t.point.as_deref().and_then(|id| self.family.point(id)).map(|p| p.name.clone());

@@ -52,8 +52,12 @@ impl PricedPoints {
         if example == Example::Typical {
             schedule::told_by_points(&mut works, context.applicable_points, scenarios);
         }
-        let costs: Vec<PointCost> =
-            self.costs.iter().zip(first).map(|(c, first_due)| PointCost { first_due, ..c.clone() }).collect();
+        let costs: Vec<PointCost> = self
+            .costs
+            .iter()
+            .zip(first)
+            .map(|(c, first_due)| PointCost { first_due, done: c.done_usual.clone(), ..c.clone() })
+            .collect();
         Self {
             reference: self.reference,
             expected: expected(&costs, scenarios),

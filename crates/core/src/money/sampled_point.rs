@@ -228,7 +228,12 @@ impl SampledPoint {
 
     /// What a fault that is there has done already, as it turns out.
     fn done(&self, draw: u64) -> f64 {
-        self.money.done.map_or(0.0, |(chance, amount)| if uniform(draw, self.key, 15) < chance { amount } else { 0.0 })
+        let (at, mut passed) = (uniform(draw, self.key, 15), 0.0);
+        let turn = self.money.done.iter().find(|(chance, _)| {
+            passed += chance;
+            at < passed
+        });
+        turn.map_or(0.0, |(_, amount)| *amount)
     }
 
     /// Share of the horizon left after a failure in a cell, by its middle, as the expected bill counts it.

@@ -49,6 +49,9 @@ pub struct Way {
     pub first: bool,
     /// Why it cannot be taken; none where it can.
     pub barred: Option<Barred>,
+    /// Whether the person chose it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub chosen: bool,
     /// Chance that it comes to be done when the fault is put right; 0 where another way is cheaper.
     pub done: f64,
 }
@@ -85,16 +88,22 @@ pub(crate) fn choose(setting: &Setting<'_>, view: &View<'_, '_>, fresh: impl Fn(
     if !point.job.is_empty() {
         let name = family.job(&point.job).map_or_else(String::new, |j| j.name.clone());
         let job = point.job.clone();
-        let usual =
-            Way { name, cost: cost(&job), job, suffices: 1.0, lasts: 1.0, first: false, barred: None, done: 0.0 };
+        let usual = Way {
+            name,
+            cost: cost(&job),
+            job,
+            suffices: 1.0,
+            lasts: 1.0,
+            first: false,
+            barred: None,
+            chosen: false,
+            done: 0.0,
+        };
         ways.push(usual);
     }
-    let open = |w: &Way| w.barred.is_none();
-    let tried: Vec<usize> = (0..ways.len()).filter(|i| ways[*i].first && open(&ways[*i])).collect();
-    let mut settles: Vec<usize> = (0..ways.len()).filter(|i| !ways[*i].first && open(&ways[*i])).collect();
-    if settles.is_empty() {
-        // Nothing else may be done: what is barred is what it would take all the same.
-        settles = (0..ways.len()).filter(|i| !ways[*i].first).collect();
+    let wanted = wanted(setting, view, &ways);
+    if let Some(i) = wanted {
+        ways[i].chosen = true;
     }
     let mut failures: Vec<(f64, f64)> = Vec::new();
     let mut again = |lasts: f64| match failures.iter().find(|(l, _)| l.total_cmp(&lasts).is_eq()) {
@@ -106,20 +115,16 @@ pub(crate) fn choose(setting: &Setting<'_>, view: &View<'_, '_>, fresh: impl Fn(
         }
     };
     let mut best: Option<(f64, Vec<usize>)> = None;
-    let starts: &[&[usize]] = if tried.is_empty() { &[&[]] } else { &[&tried, &[]] };
-    for start in starts {
-        for last in sequences(&ways, &settles) {
-            let order: Vec<usize> = start.iter().copied().chain(last).collect();
-            let turns = turns(&ways, &order);
-            let once: f64 = turns.iter().map(|t| t.chance * t.cost.mean).sum();
-            let later: f64 = turns.iter().map(|t| t.chance * again(t.lasts)).sum();
-            let sum = once * (1.0 + later);
-            if best.as_ref().is_none_or(|(least, _)| sum < *least) {
-                best = Some((sum, order));
-            }
+    for order in orders(&ways, wanted) {
+        let turns = turns(&ways, &order);
+        let once: f64 = turns.iter().map(|t| t.chance * t.cost.mean).sum();
+        let later: f64 = turns.iter().map(|t| t.chance * again(t.lasts)).sum();
+        let sum = once * (1.0 + later);
+        if best.as_ref().is_none_or(|(least, _)| sum < *least) {
+            best = Some((sum, order));
         }
     }
-    let order = best.map_or_else(|| tried.clone(), |(_, order)| order);
+    let order = best.map_or_else(Vec::new, |(_, order)| order);
     let turns = turns(&ways, &order);
     let mut reached = 1.0;
     for i in &order {
@@ -130,6 +135,44 @@ pub(crate) fn choose(setting: &Setting<'_>, view: &View<'_, '_>, fresh: impl Fn(
     let mut told: Vec<Way> = order.iter().map(|i| ways[*i].clone()).collect();
     told.extend((0..ways.len()).filter(|i| !order.contains(i)).map(|i| ways[i].clone()));
     Ways { turns, told, job }
+}
+
+/// The way that the person chose, where it can be taken; a check that was not done bars nobody who decides so.
+fn wanted(setting: &Setting<'_>, view: &View<'_, '_>, ways: &[Way]) -> Option<usize> {
+    let (family, point) = (view.applicable_point.family, view.applicable_point.point);
+    let own = &setting.candidate.purchase_plan.ways;
+    let choice = own.iter().find(|w| w.at.family == family.id && w.at.point == point.id)?;
+    let open = |w: &Way| matches!(w.barred, None | Some(Barred::NotChecked { .. }));
+    ways.iter().position(|w| w.name == choice.way && open(w))
+}
+
+/// The orders in which the ways may be gone through: those tried first or none of them, then what settles it. Where
+/// the person chose one it stands first and alone, followed by what settles it where it may not suffice.
+fn orders(ways: &[Way], wanted: Option<usize>) -> Vec<Vec<usize>> {
+    let of = |first: bool, open: bool| -> Vec<usize> {
+        (0..ways.len()).filter(|i| ways[*i].first == first && (!open || ways[*i].barred.is_none())).collect()
+    };
+    let settles = match of(false, true) {
+        // Nothing else may be done: what is barred is what it would take all the same.
+        none if none.is_empty() => of(false, false),
+        some => some,
+    };
+    if let Some(i) = wanted {
+        if ways[i].suffices >= 1.0 {
+            return vec![vec![i]];
+        }
+        let surely: Vec<usize> = settles.into_iter().filter(|s| *s != i && ways[*s].suffices >= 1.0).collect();
+        return if surely.is_empty() { vec![vec![i]] } else { surely.iter().map(|s| vec![i, *s]).collect() };
+    }
+    let tried = of(true, true);
+    let starts = if tried.is_empty() { vec![Vec::new()] } else { vec![tried, Vec::new()] };
+    let last = sequences(ways, &settles);
+    let with = |start: &Vec<usize>| {
+        let of: Vec<Vec<usize>> = last.iter().map(|l| start.iter().chain(l).copied().collect()).collect();
+        // Only ways that are tried first are known.
+        if of.is_empty() && !start.is_empty() { vec![start.clone()] } else { of }
+    };
+    starts.iter().flat_map(with).collect()
 }
 
 /// What may follow the ways that are tried first: each that settles it surely; each that may, then one that does.
@@ -195,6 +238,7 @@ fn way(setting: &Setting<'_>, family: &Family, r: &Route) -> Way {
         lasts: r.lasts.unwrap_or(1.0),
         first: r.first,
         barred: barred(setting, family, r),
+        chosen: false,
         done: 0.0,
     }
 }
@@ -246,6 +290,7 @@ mod tests {
             lasts: 1.0,
             first: false,
             barred: None,
+            chosen: false,
             done: 0.0,
         };
         of.iter().map(one).collect()

@@ -71,7 +71,14 @@ pub fn composed_of(sheet: Family, library: &Library, a: &Assumptions) -> Result<
             continue;
         }
         let signs = tell.signs.into_iter().filter(|s| s.outcome < check.outcomes.len()).collect();
-        check.links.push(Link { point: tell.point, signs, present: Vec::new(), coming: None, lead: None });
+        check.links.push(Link {
+            point: tell.point,
+            signs,
+            present: Vec::new(),
+            stages: Vec::new(),
+            coming: None,
+            lead: None,
+        });
         // What else it may come from was counted without these causes.
         if check.links.iter().all(|l| l.present.is_empty()) {
             check.leak.clear();
@@ -201,7 +208,11 @@ fn give(out: &mut Family, pattern: Pattern, whole: &Facts, known: &Known<'_>) {
 fn jobs_of(p: &FailurePoint) -> impl Iterator<Item = &String> {
     let larger = p.escalation.iter().chain(&p.already_done).map(|e| &e.job);
     let along = p.takes_along.iter().filter_map(|t| t.job.as_ref());
-    std::iter::once(&p.job).chain(p.routes.iter().map(|r| &r.job)).chain(larger).chain(along)
+    std::iter::once(&p.job)
+        .chain(p.routes.iter().map(|r| &r.job))
+        .chain(larger)
+        .chain(along)
+        .chain(p.stages.iter().map(|s| &s.job))
 }
 
 /// Takes out what points to nothing and what nothing points to, of what patterns gave.

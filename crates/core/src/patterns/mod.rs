@@ -3,5 +3,6 @@
 pub mod answers;
 pub mod compose;
 pub mod library;
+pub mod places;
 mod scaled;
 mod take_over;

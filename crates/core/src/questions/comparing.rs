@@ -117,6 +117,7 @@ fn differs(x: (&Family, &FailurePoint), y: (&Family, &FailurePoint)) -> Vec<Shee
                 || p.routes != q.routes
                 || p.revision != q.revision
                 || p.escalation != q.escalation
+                || p.stages != q.stages
                 || p.exposures != q.exposures
                 || p.lived_with != q.lived_with
                 || p.notice != q.notice,
@@ -244,7 +245,8 @@ fn taken_over(own: &mut Family, other: &Family, mut point: FailurePoint) {
     }
     let jobs = std::iter::once(point.job.clone())
         .chain(point.routes.iter().map(|r| r.job.clone()))
-        .chain(point.escalation.iter().chain(&point.already_done).map(|e| e.job.clone()));
+        .chain(point.escalation.iter().chain(&point.already_done).map(|e| e.job.clone()))
+        .chain(point.stages.iter().map(|s| s.job.clone()));
     for id in jobs.filter(|j| !j.is_empty()) {
         if own.job(&id).is_some() {
             continue;

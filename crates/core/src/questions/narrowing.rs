@@ -269,9 +269,6 @@ fn stretch(
     (from, to): (Date, Date),
     judged: &Assessment,
 ) -> Stretch {
-    let worth = judged.value.reference.price.max(1.0);
-    let blows = judged.points.iter().filter(|p| p.ends_engine || p.worst_cost >= 0.5 * worth);
-    let spared: f64 = blows.map(|p| 1.0 - p.p_plan * (p.worst_cost / worth).min(1.0)).product();
     let unit = if family.clock == UsageClock::Hours { 100.0 } else { 1000.0 };
     let a_year = judged.bill.mean / judged.plan_years;
     Stretch {
@@ -284,7 +281,7 @@ fn stretch(
         a_year,
         per: a_year / judged.usage_a_year.max(1.0) * unit,
         p90_a_year: judged.bill.p90 / judged.plan_years,
-        blow: 1.0 - spared,
+        blow: judged.blow(),
         saves: 0.0,
         changes: Vec::new(),
         advice: Vec::new(),

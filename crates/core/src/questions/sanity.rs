@@ -49,7 +49,9 @@ pub struct TypicalExample {
     pub age: f64,
     /// What it costs a year over three years, units of the currency.
     pub a_year: f64,
-    /// The points that make most of it, with what each costs a year.
+    /// Of that, scheduled work.
+    pub scheduled: f64,
+    /// The failure points that cost most, with what each costs a year.
     pub most: Vec<PointShare>,
 }
 
@@ -136,7 +138,8 @@ pub fn sanity(
             .collect();
         most.sort_by(|x, y| y.a_year.total_cmp(&x.a_year));
         most.truncate(NAMED);
-        examples.push(TypicalExample { usage, age, a_year: judged.bill.mean / YEARS, most });
+        let scheduled = judged.bill.scheduled / YEARS;
+        examples.push(TypicalExample { usage, age, a_year: judged.bill.mean / YEARS, scheduled, most });
     }
     let rate = a.clone().for_rates(&buyer.rates).rate_independent;
     let usual = usual.map(|band| band.map(|hours| hours * rate));

@@ -20,7 +20,6 @@ use crate::patterns::library::{Library, THING};
 use crate::questions::construction::sheet;
 use crate::reading::advert::{self, AdvertReading};
 use crate::reading::named::Names;
-use crate::reading::typed;
 
 /// Adverts beside which one is judged.
 const BESIDE: usize = 120;
@@ -41,6 +40,8 @@ pub struct Screening<'a> {
     pub library: &'a Library,
     /// Three-letter code of the currency of every price.
     pub currency: String,
+    /// What one unit of another currency comes to in this one, as the buyer says.
+    pub rates: BTreeMap<String, f64>,
     /// What the buyer means to do with it.
     pub plan: Plan,
     /// Who does the work, and for how much.
@@ -96,6 +97,9 @@ pub struct Ranked {
     pub bill_a_year: f64,
     /// Bill that is passed in one of ten futures.
     pub p90: f64,
+    /// Chance of a blow within the plan: something that ends the engine or costs half of what it is worth, weighed by
+    /// how much of its worth it costs.
+    pub blow: f64,
     /// What stands out.
     pub note: String,
     /// What to ask first.
@@ -110,10 +114,11 @@ impl Screening<'_> {
         let mut seen: HashMap<String, usize> = HashMap::new();
         let mut made: HashMap<String, Option<Family>> = HashMap::new();
         let names = Names::of(self.families, self.library);
+        let usual = self.plan.usage_a_year.unit;
         for (n, line) in text.lines().enumerate().filter(|(_, l)| l.chars().any(char::is_alphanumeric)) {
-            let mut reading = advert::read_beside(line, &names, self.library, self.today);
-            reading.asking = reading.asking.or_else(|| bare_price(line));
+            let mut reading = advert::read_listed(line, &names, self.library, self.today, usual);
             reading.built = reading.built.or_else(|| bare_year(line, self.today));
+            self.converted(&mut reading);
             let key = key(&reading);
             let (mut same_as, mut was) = (None, None);
             if let Some(before) = seen.get(&key).and_then(|i| out.get(*i)) {
@@ -139,6 +144,15 @@ impl Screening<'_> {
         out
     }
 
+    /// Brings a price in another currency into the list's, where the buyer gave a rate.
+    fn converted(&self, r: &mut AdvertReading) {
+        let foreign = r.currency.clone().filter(|c| *c != self.currency);
+        let (Some(asked), Some(rate)) = (r.asking, foreign.and_then(|c| self.rates.get(&c))) else { return };
+        if let Ok(here) = Money::try_from((asked.get() * rate * 100.0).round() / 100.0) {
+            (r.asking, r.currency) = (Some(here), Some(self.currency.clone()));
+        }
+    }
+
     fn missing(&self, r: &AdvertReading, sheets: &[Family]) -> Vec<String> {
         let mut out = Vec::new();
         let mut need = |there: bool, what: &str| {
@@ -147,6 +161,8 @@ impl Screening<'_> {
             }
         };
         need(r.asking.is_some_and(|m| m.get() >= 50.0), "price");
+        let foreign = r.currency.as_ref().filter(|c| **c != self.currency && r.asking.is_some());
+        need(foreign.is_none(), &format!("a rate for {}", foreign.map_or("", String::as_str)));
         need(r.usage.is_some(), "usage");
         need(r.built.is_some_and(|b| b <= self.today), "year of build");
         need(!sheets.is_empty(), "what it is");
@@ -235,6 +251,7 @@ impl Screening<'_> {
             surplus: judged.value.limit - asking.get(),
             bill_a_year: judged.bill.mean / judged.plan_years,
             p90: judged.bill.p90,
+            blow: judged.blow(),
             note: stands_out(asking.get(), going, a),
             ask,
         })
@@ -301,27 +318,6 @@ impl Screening<'_> {
 /// The cells of a line: what commas, semicolons, bars and tabs part.
 fn cells(line: &str) -> impl Iterator<Item = &str> {
     line.split([';', '|', '\t']).flat_map(|c| c.split(", ")).flat_map(|c| c.split(" - ")).map(str::trim)
-}
-
-/// A figure that stands alone in its cell and is no year: in a list that is the price.
-fn bare_price(line: &str) -> Option<Money> {
-    let year = |x: f64| (1950.0..=2035.0).contains(&x) && x.fract() == 0.0;
-    let alone = cells(line).filter_map(|c| {
-        let (figure, times) = c.strip_suffix(['k', 'K']).map_or((c, 1.0), |f| (f, 1000.0));
-        typed::number(figure).map(|x| x * times)
-    });
-    // "8200 Brannick nine-seater": a figure at the head of the line, no year and no distance.
-    let head = line.split_whitespace().next().and_then(typed::number).filter(|x| *x >= 300.0);
-    let unit = line.split_whitespace().nth(1).unwrap_or_default().to_lowercase();
-    let distance = ["km", "miles", "mi", "h", "hours", "k"].contains(&unit.as_str())
-        || unit.starts_with(|c: char| c.is_ascii_digit());
-    let head = head.filter(|x| !distance && !year(*x) && *x <= 500_000.0);
-    let found: Vec<f64> = alone.filter(|x| *x >= 100.0 && *x <= 500_000.0 && !year(*x)).collect();
-    match found.as_slice() {
-        [one] => Money::try_from(*one).ok(),
-        [] => head.and_then(|x| Money::try_from(x).ok()),
-        _ => None,
-    }
 }
 
 /// A year that stands alone in its cell.

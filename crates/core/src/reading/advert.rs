@@ -13,9 +13,12 @@ use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
 use crate::documents::family::Family;
 use crate::documents::paper::DateKnown;
 use crate::patterns::library::Library;
+use crate::reading::asked::{take_bare, take_price};
 use crate::reading::construction::answers_in;
 use crate::reading::named::{AdvertNamed, Names, families_of, named};
+use crate::reading::run::take_usage;
 use crate::reading::typed;
+use crate::reading::words::{Word, words_of};
 
 /// Longest advert that is read, in characters.
 pub const LONGEST: usize = 20_000;
@@ -48,40 +51,30 @@ pub struct AdvertReading {
     pub rest: String,
 }
 
-/// A word of the text with its line.
-struct Word<'t> {
-    text: &'t str,
-    line: usize,
-    taken: bool,
-}
-
-impl Word<'_> {
-    /// Without what stands round it, in small letters.
-    fn bare(&self) -> String {
-        self.text.trim_matches(|c: char| !c.is_alphanumeric() && !"£€$".contains(c)).to_lowercase()
-    }
-}
-
 /// Reads an advert; `today` bounds what can be a year of build.
 #[must_use]
 pub fn read(text: &str, families: &[Family], library: &Library, today: Date) -> AdvertReading {
-    read_beside(text, &Names::of(families, library), library, today)
+    read_as(text, &Names::of(families, library), library, today, None)
 }
 
-/// The same, with the names made ready once: for a list.
+/// One line of a list of adverts: its price may stand bare, since each line has one, and a usage without a unit is in
+/// the usual one.
 #[must_use]
-pub fn read_beside(text: &str, names: &Names, library: &Library, today: Date) -> AdvertReading {
+pub fn read_listed(line: &str, names: &Names, library: &Library, today: Date, usual: UsageUnit) -> AdvertReading {
+    read_as(line, names, library, today, Some(usual))
+}
+
+fn read_as(text: &str, names: &Names, library: &Library, today: Date, listed: Option<UsageUnit>) -> AdvertReading {
     let text: String = text.chars().take(LONGEST).collect();
-    let mut words: Vec<Word<'_>> = text
-        .lines()
-        .enumerate()
-        .flat_map(|(line, l)| l.split_whitespace().map(move |text| Word { text, line, taken: false }))
-        .collect();
+    let mut words = words_of(&text);
     let mut out = AdvertReading { title: title(&text), ..AdvertReading::default() };
     take_place(&mut words, &mut out);
-    take_usage(&mut words, &mut out);
-    take_price(&mut words, &mut out);
+    take_usage(&mut words, &mut out, listed.unwrap_or(UsageUnit::Miles));
+    take_price(&mut words, &mut out, listed.is_some());
     take_built(&mut words, &mut out, today);
+    if let Some(usual) = listed {
+        take_bare(&mut words, &mut out, usual);
+    }
     let clock = out.usage.map(|u| if u.unit == UsageUnit::Hours { UsageClock::Hours } else { UsageClock::Km });
     out.built_as = answers_in(&text, clock, library);
     out.families = families_of(&text, names);
@@ -121,171 +114,37 @@ fn rest(words: &[Word<'_>]) -> String {
     lines.join("\n")
 }
 
-/// A figure that begins at a word: its value, how many words it takes, and what follows the digits in the last.
-fn figure(words: &[Word<'_>], at: usize) -> Option<(f64, usize, String)> {
-    let bare = words[at].bare();
-    let digits_end = bare.find(|c: char| c.is_alphabetic()).unwrap_or(bare.len());
-    let head =
-        bare[..digits_end].trim_matches(|c: char| "£€$".contains(c)).trim_end_matches(['.', ',', '-']).to_owned();
-    if !head.starts_with(|c: char| c.is_ascii_digit()) {
-        return None;
-    }
-    let mut text = head;
-    let mut tail = bare[digits_end..].to_owned();
-    let mut took = 1;
-    // "120 500": thousands apart.
-    let in_three = |w: &str| w.len() == 3 && w.chars().all(|c| c.is_ascii_digit());
-    while tail.is_empty() && text.chars().take_while(char::is_ascii_digit).count() <= 3 {
-        let Some(next) = words.get(at + took).filter(|n| n.line == words[at].line) else { break };
-        let next = next.bare();
-        let end = next.find(|c: char| c.is_alphabetic()).unwrap_or(next.len());
-        if !in_three(&next[..end]) {
-            break;
-        }
-        text.push_str(&next[..end]);
-        next[end..].clone_into(&mut tail);
-        took += 1;
-        if took > 3 {
-            break;
-        }
-    }
-    Some((typed::number(&text)?, took, tail))
-}
-
-/// Words before a usage that make it something else than what it has run.
-const NOT_NOW: [&str; 13] =
-    ["at", "every", "each", "per", "last", "since", "within", "next", "ago", "around", "after", "only", "interval"];
-
-/// Words that make a number a usage without a unit.
-const RUN: [&str; 5] = ["mileage", "odometer", "clock", "milage", "odo"];
-
-fn take_usage(words: &mut [Word<'_>], out: &mut AdvertReading) {
-    let metric =
-        words.iter().any(|w| matches!(w.bare().as_str(), "km" | "kms" | "kilometres") || w.bare().ends_with("km"));
-    let mut best: Option<(f64, Usage, usize, usize)> = None;
-    for i in 0..words.len() {
-        let Some((value, took, tail)) = figure(words, i) else { continue };
-        let same_line = |j: usize| words.get(j).filter(|w| w.line == words[i].line).map(Word::bare);
-        let before = if i > 0 { same_line(i - 1) } else { None }.unwrap_or_default();
-        let keyword = (1..=2).any(|k| i >= k && same_line(i - k).is_some_and(|w| RUN.contains(&w.as_str())));
-        let (times, tail) = match tail.strip_prefix('k').filter(|r| !r.starts_with('m')) {
-            Some(r) => (1000.0, r.to_owned()),
-            None => (1.0, tail),
-        };
-        let (unit, more) = match typed::unit(&tail) {
-            Some(u) => (Some(u), 0),
-            None if !tail.is_empty() => continue,
-            None => match same_line(i + took).and_then(|w| Some((typed::unit(&w)?, w))) {
-                Some((u, _)) => (Some(u), 1),
-                None if keyword && (times > 1.0 || value >= 1000.0) => {
-                    (Some(if metric { UsageUnit::Km } else { UsageUnit::Miles }), 0)
-                }
-                None => (None, 0),
-            },
-        };
-        let Some(unit) = unit else { continue };
-        if NOT_NOW.contains(&before.as_str()) && !keyword {
-            continue;
-        }
-        let after = same_line(i + took + more).unwrap_or_default();
-        if matches!(after.as_str(), "ago" | "away" | "from" | "range" | "interval" | "intervals" | "service") {
-            continue;
-        }
-        let usage = Usage { value: value * times, unit };
-        let run = usage.on_clock();
-        // A vehicle's clock shows more than any other figure of its advert.
-        if best.is_none_or(|(most, ..)| run > most) && (unit == UsageUnit::Hours || run >= 50.0) {
-            best = Some((run, usage, i, took + more));
-        }
-    }
-    if let Some((_, usage, at, took)) = best {
-        words[at..at + took].iter_mut().for_each(|w| w.taken = true);
-        if at > 0 && words[at - 1].line == words[at].line && RUN.contains(&words[at - 1].bare().as_str()) {
-            words[at - 1].taken = true;
-        }
-        out.usage = Some(usage);
-    }
-}
-
-/// Signs and codes of currencies.
-const CURRENCIES: [(&str, &str); 9] = [
-    ("£", "GBP"),
-    ("€", "EUR"),
-    ("$", "USD"),
-    ("gbp", "GBP"),
-    ("eur", "EUR"),
-    ("euro", "EUR"),
-    ("euros", "EUR"),
-    ("usd", "USD"),
-    ("hsc", "HSC"),
-];
-
-/// Words that make an amount something else than the price.
-const NOT_PRICE: [&str; 12] =
-    ["spent", "paid", "cost", "costing", "worth", "was", "deposit", "tax", "over", "with", "of", "for"];
-
-/// Words that make a number the price.
-const PRICE: [&str; 5] = ["price", "asking", "asks", "priced", "offers"];
-
-fn take_price(words: &mut [Word<'_>], out: &mut AdvertReading) {
-    let mut best: Option<(usize, f64, Option<String>, usize, usize)> = None;
-    for i in 0..words.len() {
-        if words[i].taken {
-            continue;
-        }
-        let Some((value, took, tail)) = figure(words, i) else { continue };
-        let same_line = |j: usize| words.get(j).filter(|w| w.line == words[i].line).map(Word::bare);
-        let sign = CURRENCIES.iter().find(|(s, _)| s.chars().count() == 1 && words[i].text.contains(s));
-        let code = |w: &str| CURRENCIES.iter().find(|(s, _)| *s == w);
-        let next = same_line(i + took).unwrap_or_default();
-        let before = if i > 0 { same_line(i - 1).unwrap_or_default() } else { String::new() };
-        let (times, tail) = if tail == "k" { (1000.0, String::new()) } else { (1.0, tail) };
-        let (marked, more) = match (sign, code(&tail), code(&next), code(&before)) {
-            (Some(s), ..) | (_, Some(s), ..) => (Some(s.1.to_owned()), 0),
-            (_, _, Some(s), _) => (Some(s.1.to_owned()), 1),
-            (.., Some(s)) => (Some(s.1.to_owned()), 0),
-            _ => (None, 0),
-        };
-        if !tail.is_empty() && marked.is_none() {
-            continue;
-        }
-        let near: Vec<String> = (1..=3).filter(|k| i >= *k).filter_map(|k| same_line(i - k)).collect();
-        let said = near.iter().any(|w| PRICE.contains(&w.as_str())) || matches!(next.as_str(), "ono" | "o.n.o" | "obo");
-        let other = near.first().is_some_and(|w| NOT_PRICE.contains(&w.as_str()));
-        let rank = match (said, marked.is_some(), other) {
-            (true, ..) => 3,
-            (false, true, false) => 2,
-            (false, true, true) => 1,
-            (false, false, _) => continue,
-        };
-        if value * times >= 50.0 && best.as_ref().is_none_or(|b| rank > b.0) {
-            best = Some((rank, value * times, marked, i, took + more));
-        }
-    }
-    let Some((rank, value, currency, at, took)) = best else { return };
-    if rank < 2 {
-        return;
-    }
-    if let Ok(asking) = Money::try_from((value * 100.0).round() / 100.0) {
-        out.asking = Some(asking);
-        out.currency = currency;
-        words[at..at + took].iter_mut().for_each(|w| w.taken = true);
-        if at > 0 && words[at - 1].line == words[at].line && PRICE.contains(&words[at - 1].bare().as_str()) {
-            words[at - 1].taken = true;
-        }
-        if let Some(w) = words.get_mut(at + took).filter(|w| matches!(w.bare().as_str(), "ono" | "o.n.o" | "obo")) {
-            w.taken = true;
-        }
-    }
-}
-
 /// Words before a year that make it the year of build.
-const BUILT: [&str; 9] = ["built", "registered", "reg", "year", "first", "from", "registration", "model", "new"];
+const BUILT: [&str; 12] =
+    ["built", "registered", "reg", "year", "first", "from", "registration", "model", "ez", "bj", "baujahr", "my"];
 
 /// Words before a year that make it the year of something else.
-const NOT_BUILT: [&str; 14] = [
-    "until", "till", "done", "replaced", "serviced", "changed", "in", "since", "valid", "expires", "mot", "test",
-    "fitted", "tax",
+const NOT_BUILT: [&str; 25] = [
+    "until",
+    "till",
+    "done",
+    "replaced",
+    "serviced",
+    "changed",
+    "in",
+    "since",
+    "valid",
+    "expires",
+    "mot",
+    "test",
+    "fitted",
+    "tax",
+    "tyres",
+    "tires",
+    "belt",
+    "clutch",
+    "battery",
+    "brakes",
+    "pump",
+    "chain",
+    "rebuilt",
+    "service",
+    "inspection",
 ];
 
 fn take_built(words: &mut [Word<'_>], out: &mut AdvertReading, today: Date) {
@@ -299,18 +158,25 @@ fn take_built(words: &mut [Word<'_>], out: &mut AdvertReading, today: Date) {
         let bare = bare.strip_prefix("my").unwrap_or(&bare).to_owned();
         let two = same_line(i + 1).map(|n| format!("{bare} {n}"));
         let month = two.filter(|_| bare.chars().all(char::is_alphabetic) && bare.len() >= 3);
-        let (date, known, took) = match (month.and_then(|t| typed::date(&t).ok()), dated(&bare)) {
-            (Some((d, k)), _) => (d, k, 2),
-            (None, Some((d, k))) => (d, k, 1),
+        let plate = same_line(i + 1).filter(|w| w == "plate").and_then(|_| plated(&bare));
+        let (date, known, took) = match (month.and_then(|t| typed::date(&t).ok()), dated(&bare), plate) {
+            (Some((d, k)), ..) => (d, k, 2),
+            (None, Some((d, k)), _) => (d, k, 1),
+            (.., Some(d)) => (d, DateKnown::Year, 2),
             _ => continue,
         };
         if date > today || date.year() < 1900 {
             continue;
         }
         let near: Vec<String> = (1..=2).filter(|k| i >= *k).filter_map(|k| same_line(i - k)).collect();
+        // What it is the year of stands in the same clause.
+        let clause =
+            (1..=2).take_while(|k| i >= *k && !words[i - k].ends() && !words[i - k].text.ends_with(':')).count();
+        let new = |k: usize| near.get(k).is_some_and(|w| w == "new");
         let said = near.iter().any(|w| BUILT.contains(&w.as_str()))
+            || new(0)
             || same_line(i + took).is_some_and(|w| matches!(w.as_str(), "reg" | "model" | "plate"));
-        let other = near.iter().any(|w| NOT_BUILT.contains(&w.as_str()))
+        let other = (near[..clause].iter().any(|w| NOT_BUILT.contains(&w.as_str())) || (clause > 1 && new(1)))
             && !near.iter().any(|w| w == "registered" || w == "built");
         let rank = if said && !other { 2 } else { usize::from(!other) };
         let older = |b: &(usize, Date, DateKnown, usize, usize)| rank > b.0 || (rank == b.0 && date < b.1);
@@ -332,6 +198,13 @@ fn take_built(words: &mut [Word<'_>], out: &mut AdvertReading, today: Date) {
     }
 }
 
+/// The year that two figures of a plate stand for: "22", or "72" for its second half.
+fn plated(figures: &str) -> Option<Date> {
+    let n: i16 = (figures.len() == 2).then(|| figures.parse().ok()).flatten()?;
+    let (year, month) = if n > 50 { (1950 + n, 10) } else { (2000 + n, 5) };
+    Date::new(year, month, 15).ok()
+}
+
 /// A year, or a month of a year, in figures.
 fn dated(word: &str) -> Option<(Date, DateKnown)> {
     let digits = |t: &str| !t.is_empty() && t.chars().all(|c| c.is_ascii_digit());
@@ -343,7 +216,15 @@ fn dated(word: &str) -> Option<(Date, DateKnown)> {
         [a, _, c] => parts.iter().all(|p| digits(p)) && (year(a) || year(c)),
         _ => false,
     };
-    if dated { typed::date(word).ok() } else { None }
+    if !dated {
+        return None;
+    }
+    // A day that can be read two ways leaves the year.
+    let of_year = || {
+        let y = parts.iter().find(|p| year(p))?.parse().ok()?;
+        Some((Date::new(y, 7, 1).ok()?, DateKnown::Year))
+    };
+    typed::date(word).ok().or_else(of_year)
 }
 
 fn take_place(words: &mut [Word<'_>], out: &mut AdvertReading) {
@@ -408,7 +289,7 @@ mod tests {
             ("143 000 km, serviced every 15 000 km", 143_000.0),
             ("Mileage: 98.500 km", 98_500.0),
             ("clock shows 61200 miles", 61_200.0 * 1.609_344),
-            ("92tkm is what some write; 88000km here", 88_000.0),
+            ("92tkm, belt done at 88000km", 92_000.0),
         ] {
             let a = reads(text);
             assert!(a.usage.is_some_and(|u| (u.on_clock() - km).abs() < 1.0), "{text}: {:?}", a.usage);

@@ -1,9 +1,12 @@
 //! From typed text to values: dates, figures, one-line papers, measured readings, OBD answers.
 
 pub mod advert;
+mod asked;
 pub mod construction;
 pub mod measured;
 pub mod named;
 pub mod obd;
 pub mod quick_line;
+mod run;
 pub mod typed;
+mod words;

@@ -350,7 +350,14 @@ impl Writer<'_> {
     fn checks(&self, family: &mut Family, point: &str) {
         for s in &self.told.said.signs {
             let signs = vec![Sign { outcome: 1, says: s.says, shows: HowOften::Mostly }];
-            let link = Link { point: point.to_owned(), signs, present: Vec::new(), coming: None, lead: None };
+            let link = Link {
+                point: point.to_owned(),
+                signs,
+                present: Vec::new(),
+                stages: Vec::new(),
+                coming: None,
+                lead: None,
+            };
             let id = short_name(&format!("{point}-{}", s.label));
             if let Some(c) = family.checks.iter_mut().find(|c| c.id == id) {
                 c.links = vec![link];
@@ -369,6 +376,7 @@ impl Writer<'_> {
                 tools: Vec::new(),
                 caution: caution.map(str::to_owned),
                 applies: Applies::default(),
+                places: Vec::new(),
                 outcomes: ["no", s.label.as_str()]
                     .map(|l| Outcome { label: l.chars().take(60).collect(), blocker: None })
                     .to_vec(),

@@ -1,5 +1,6 @@
 //! What was understood, in words.
 
+use crate::base::word::short_of;
 use crate::documents::claim::{LifeClock, LifeForm, ShareForm, ShareWord};
 
 /// Words for a share by their kind in the table.
@@ -58,12 +59,7 @@ pub(super) fn share_says(says: ShareForm) -> String {
 
 /// A short name from words.
 pub(crate) fn short_name(name: &str) -> String {
-    let mut out: String =
-        name.to_lowercase().chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
-    while out.contains("--") {
-        out = out.replace("--", "-");
-    }
-    let out: String = out.trim_matches('-').chars().take(36).collect();
+    let out: String = short_of(name).chars().take(36).collect();
     if out.is_empty() { "part".to_owned() } else { out.trim_end_matches('-').to_owned() }
 }
 

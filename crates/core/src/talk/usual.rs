@@ -42,6 +42,8 @@ pub(super) fn unknown(id: &str, name: &str) -> FailurePoint {
         routes: Vec::new(),
         escalation: None,
         takes_along: Vec::new(),
+        places: Vec::new(),
+        stages: Vec::new(),
         already_done: None,
         paid_for: None,
         warning: None,

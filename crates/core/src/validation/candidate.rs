@@ -33,11 +33,30 @@ pub fn candidate_faults(c: &Candidate, families: &[Family]) -> Vec<Fault> {
         let unknown = format!("no failure point \"{}/{}\" among its families", own.at.family, own.at.point);
         out.unless(known, format!("/purchase_plan/own/{i}/at"), unknown);
     }
+    own_ways(&mut out, c, &used);
     ending(c, &used, &mut out);
     for (i, f) in c.findings.iter().enumerate() {
         finding(&mut out, f, c, &used, &format!("/findings/{i}"));
     }
     out.list
+}
+
+/// Ways that the person chose must be among those of their points.
+fn own_ways(out: &mut Faults, c: &Candidate, used: &[&Family]) {
+    for (i, own) in c.purchase_plan.ways.iter().enumerate() {
+        let at = format!("/purchase_plan/ways/{i}");
+        let family = used.iter().find(|f| f.id == own.at.family);
+        let Some((family, point)) = family.and_then(|f| Some((f, f.point(&own.at.point)?))) else {
+            let unknown = format!("no failure point \"{}/{}\" among its families", own.at.family, own.at.point);
+            out.add(format!("{at}/at"), unknown);
+            continue;
+        };
+        let usual = family.job(&point.job).is_some_and(|j| j.name == own.way);
+        let known = usual || point.routes.iter().any(|r| r.name == own.way);
+        out.unless(known, format!("{at}/way"), format!("\"{}\" knows no way called \"{}\"", point.name, own.way));
+        let again = c.purchase_plan.ways[..i].iter().any(|before| before.at == own.at);
+        out.unless(!again, format!("{at}/at"), format!("a way of \"{}\" is chosen twice", point.name));
+    }
 }
 
 /// The sheets that the candidate names, each once.

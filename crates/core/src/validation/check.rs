@@ -44,6 +44,11 @@ pub(crate) fn check(out: &mut Faults, f: &Family, c: &Check, at: &str) {
         if let Some(coming) = &l.coming {
             distribution(out, coming, n, &format!("{at}/coming"));
         }
+        let grows = f.point(&l.point).map_or(0, |p| p.stages.len());
+        let told = l.stages.is_empty()
+            || (l.stages.len() == n && l.stages[0] == 0 && l.stages.iter().all(|s| *s <= grows) && grows > 0);
+        let say = format!("one stage for each of {n} outcomes, from 0 (none, as of the quiet one) to {grows}");
+        out.unless(told, format!("{at}/stages"), say);
         let both = l.coming.is_some() == l.lead.is_some() || (l.coming.is_none() && !l.signs.is_empty());
         out.unless(both, &at, "\"coming\" and \"lead\" are given together or not at all");
     }

@@ -89,6 +89,7 @@ fn repairs(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
         let ends = x.until_age.is_some() || x.until_usage.is_some();
         out.unless(ends, format!("{at}/paid_for"), "say until which age or usage somebody else pays");
     }
+    stages(out, f, p, at);
     for (k, t) in p.takes_along.iter().enumerate() {
         let path = format!("{at}/takes_along/{k}");
         match (&t.point, &t.job) {
@@ -108,6 +109,26 @@ fn repairs(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
             (None, Some(job)) => known(out, job, format!("{path}/job")),
             _ => out.add(path, "name the point or the job that it takes along, one of the two"),
         }
+    }
+}
+
+/// How it grows.
+fn stages(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
+    let at = format!("{at}/stages");
+    out.unless(p.stages.len() != 1, &at, "a fault that grows has two stages or more");
+    let both = !p.stages.is_empty() && p.escalation.is_some();
+    out.unless(!both, &at, "what it grows to is its last stage: leave the escalation out");
+    for (k, s) in p.stages.iter().enumerate() {
+        let path = format!("{at}/{k}");
+        price(out, s.price, &format!("{path}/price"));
+        let said = !s.job.is_empty() || s.price.is_some();
+        out.unless(k > 0 || !said, &path, "the first stage is put right by the point's own job");
+        out.unless(k == 0 || said, &path, "say what it costs in this stage: a job or a price");
+        out.unless(s.job.is_empty() || s.price.is_none(), format!("{path}/price"), "a job or a price, not both");
+        let known = s.job.is_empty() || f.job(&s.job).is_some();
+        out.unless(known, format!("{path}/job"), format!("no job \"{}\" in this sheet", s.job));
+        let sensible = s.tolerable.is_finite() && s.tolerable > 0.0;
+        out.unless(sensible, format!("{path}/tolerable"), "a usage above nothing");
     }
 }
 

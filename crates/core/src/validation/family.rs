@@ -2,8 +2,10 @@
 
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
+use crate::documents::applies::Applies;
 use crate::documents::claim::LifeClock;
 use crate::documents::family::{Adjustment, AdviceKind, Family, Upgrade};
+use crate::documents::mark::PRICED;
 use crate::validation::applies::{applies, window};
 use crate::validation::check::check;
 use crate::validation::failure_point::{claims, point, source};
@@ -63,6 +65,7 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
         applies(&mut out, f, &x.applies, &format!("{at}/applies"));
     }
     advice(&mut out, f);
+    marks(&mut out, f);
     given(&mut out, f);
     out.list
 }
@@ -135,6 +138,32 @@ fn advice(out: &mut Faults, f: &Family) {
         out.unless(x.usage.is_none_or(|u| u >= least), format!("{at}/usage"), format!("at most every {least} {unit}"));
         let (least, unit) = shortest(LifeClock::Age, f.clock);
         out.unless(x.years.is_none_or(|y| y >= least), format!("{at}/years"), format!("at most every {least} {unit}"));
+    }
+}
+
+/// What takes something off the going price.
+fn marks(out: &mut Faults, f: &Family) {
+    for (i, m) in f.marks.iter().enumerate() {
+        let at = format!("/marks/{i}");
+        applies(out, f, &m.applies, &format!("{at}/applies"));
+        if let Some(s) = &m.source {
+            source(out, f, s, &at);
+        }
+        let conditioned = m.applies != Applies::default();
+        out.unless(
+            m.item.is_some() || conditioned,
+            &at,
+            "say which item of the history report or which variants it marks",
+        );
+        let takes = m.takes_off.get();
+        out.unless(takes > 0.0 && takes < 1.0, format!("{at}/takes_off"), "a share above 0 and below 1");
+        if let Some(item) = m.item {
+            let priced =
+                "prices what is written off, imported, repainted, replated or of a doubtful clock; nothing else";
+            out.unless(PRICED.contains(&item), format!("{at}/item"), priced);
+            let again = f.marks[..i].iter().any(|x| x.item == m.item && x.applies == m.applies);
+            out.unless(!again, format!("{at}/item"), "this item is priced twice");
+        }
     }
 }
 

@@ -75,6 +75,7 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
         out.at_most(x.share.len(), 40, format!("/adjusts/{i}/share"));
     }
     out.at_most(f.care_rules.len(), 60, "/care_rules");
+    out.at_most(f.marks.len(), 30, "/marks");
     for (i, fact) in f.facts.iter().enumerate() {
         out.at_most(fact.values.len(), 60, format!("/facts/{i}/values"));
     }
@@ -86,6 +87,8 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
             out.at_most(r.life.len(), 40, format!("{at}/revision/life"));
             out.at_most(r.share.len(), 40, format!("{at}/revision/share"));
         }
+        out.at_most(p.stages.len(), 5, format!("{at}/stages"));
+        out.at_most(p.places.len(), 8, format!("{at}/places"));
         out.at_most(p.revisions.len(), 8, format!("{at}/revisions"));
         out.at_most(p.routes.len(), 8, format!("{at}/routes"));
         out.at_most(p.takes_along.len(), 6, format!("{at}/takes_along"));
@@ -95,6 +98,7 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
         let at = format!("/checks/{i}");
         out.at_most(c.outcomes.len(), 12, format!("{at}/outcomes"));
         out.at_most(c.links.len(), 40, format!("{at}/links"));
+        out.at_most(c.places.len(), 8, format!("{at}/places"));
         c.links.iter().for_each(|l| out.at_most(l.signs.len(), 6, format!("{at}/links")));
         out.at_most(c.scan.len(), 40, format!("{at}/scan"));
         let leads = c.links.iter().filter_map(|l| l.lead);
@@ -138,6 +142,7 @@ pub(crate) fn candidate_lengths(out: &mut Faults, c: &Candidate, used: &[&Family
         out.at_most(holds, most, format!("/{list}"));
     }
     out.at_most(c.purchase_plan.own.len(), 2_000, "/purchase_plan/own");
+    out.at_most(c.purchase_plan.ways.len(), 2_000, "/purchase_plan/ways");
     plan(out, c);
 }
 

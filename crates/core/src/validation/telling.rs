@@ -4,6 +4,7 @@ use crate::base::fault::Fault;
 use crate::base::units::Probability;
 use crate::documents::check::{Check, Link};
 use crate::documents::family::Family;
+use crate::documents::words::Price;
 
 /// Everything odd in a consistent sheet, each with its path.
 ///
@@ -12,7 +13,7 @@ use crate::documents::family::Family;
 /// better. docs/METHOD.md, section 5.
 #[must_use]
 pub fn family_notices(f: &Family) -> Vec<Fault> {
-    let mut out = Vec::new();
+    let mut out = cheaper_when_worse(f);
     for (i, c) in f.checks.iter().enumerate() {
         for (k, link) in c.links.iter().enumerate() {
             let name = f.point(&link.point).map_or(link.point.as_str(), |p| p.name.as_str());
@@ -35,6 +36,28 @@ pub fn family_notices(f: &Family) -> Vec<Fault> {
             out.extend(
                 fading(c, link, name).map(|message| Fault { path: format!("/checks/{i}/links/{k}/signs"), message }),
             );
+        }
+    }
+    out
+}
+
+/// Stages that cost less than an earlier one: nobody would put the earlier right.
+fn cheaper_when_worse(f: &Family) -> Vec<Fault> {
+    let likely = |p: Price| match p {
+        Price::About(m) => m.get(),
+        Price::Between([low, high]) => f64::midpoint(low.get(), high.get()),
+    };
+    let mut out = Vec::new();
+    for (i, p) in f.points.iter().enumerate() {
+        let own = |k: usize| if k == 0 { p.price } else { p.stages[k].price };
+        for k in 1..p.stages.len() {
+            if let (Some(before), Some(now)) = (own(k - 1).map(likely), own(k).map(likely))
+                && now < before
+            {
+                let message =
+                    format!("\"{}\" costs less than the stage before it: {now:.0}, not {before:.0}", p.stages[k].name);
+                out.push(Fault { path: format!("/points/{i}/stages/{k}"), message });
+            }
         }
     }
     out

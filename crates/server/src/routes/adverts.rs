@@ -1,6 +1,6 @@
 //! Routes of narrowing the field: which builds to look for, and adverts by the hundred.
 
-use std::collections::VecDeque;
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::{Arc, LazyLock, Mutex};
 
@@ -14,6 +14,7 @@ use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::documents::family::FamilyKind;
 use ticksage_core::documents::pricing::NO_CURRENCY;
+use ticksage_core::formats::advert_table::as_lines;
 use ticksage_core::formats::pattern_library::library;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::narrowing::{Narrowed, Wanted, narrowed};
@@ -38,15 +39,18 @@ const LINES: usize = 20_000;
 const AT_ONCE: usize = 200;
 
 /// A list of adverts, and what is meant to be done with one of them.
-#[derive(Debug, Clone, PartialEq, Hash, Deserialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct AdvertList {
-    /// An advert a line, as copied from anywhere.
+    /// An advert a line, as copied from anywhere; a table under a heading; or JSON lines.
     #[schema(max_length = 4000000)]
     pub text: String,
     /// Three-letter code of the currency of every price.
     #[schema(pattern = "^[A-Z]{3}$")]
     pub currency: String,
+    /// What one unit of another currency comes to in this one.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub rates: BTreeMap<String, f64>,
     /// Years of keeping it, 1 to 15.
     #[schema(minimum = 1, maximum = 15)]
     pub years: u8,
@@ -81,6 +85,8 @@ pub struct AdvertsRead {
     pub lines: Vec<AdvertLine>,
     /// The lines that can be judged, from 1.
     pub open: Vec<usize>,
+    /// Other currencies that prices stand in and no rate was given for.
+    pub foreign: Vec<String>,
 }
 
 /// Lines of a list to judge.
@@ -128,6 +134,9 @@ fn checked(list: &AdvertList) -> Result<(), Problem> {
     if list.currency.len() != 3 || !list.currency.bytes().all(|b| b.is_ascii_uppercase()) {
         return Err(Problem::fault("/list/currency", "a three-letter code in capitals"));
     }
+    if let Some((code, _)) = list.rates.iter().find(|(_, rate)| !(1e-6..=1e6).contains(*rate)) {
+        return Err(Problem::fault(&format!("/list/rates/{code}"), "a rate above nothing"));
+    }
     if !(1..=15).contains(&list.years) {
         return Err(Problem::fault("/list/years", "1 to 15 years"));
     }
@@ -142,6 +151,7 @@ fn screening<'a>(list: &AdvertList, families: &'a [Family]) -> Screening<'a> {
         families,
         library: library(),
         currency: list.currency.clone(),
+        rates: list.rates.clone(),
         plan: plan(list),
         buyer: Buyer::default(),
         today: jiff::ZonedDateTime::now().date(),
@@ -163,7 +173,7 @@ async fn read(store: &Store, list: &AdvertList) -> Result<Arc<Kept>, Problem> {
     checked(list)?;
     let families = store.families().await?;
     let mut hasher = DefaultHasher::new();
-    list.hash(&mut hasher);
+    serde_json::to_string(list).unwrap_or_default().hash(&mut hasher);
     families.iter().for_each(|f| (&f.id, f.version).hash(&mut hasher));
     let key = hasher.finish();
     let lists = || KEPT.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
@@ -173,7 +183,7 @@ async fn read(store: &Store, list: &AdvertList) -> Result<Arc<Kept>, Problem> {
     }
     let list = list.clone();
     let kept = aside(move || {
-        let listed = screening(&list, &families).read(&list.text);
+        let listed = screening(&list, &families).read(&as_lines(&list.text));
         Ok::<_, Problem>(Arc::new(Kept { key, families, listed }))
     })
     .await?;
@@ -207,7 +217,14 @@ pub async fn read_adverts(
             missing: l.missing.clone(),
         })
         .collect();
-    Ok(web::Json(AdvertsRead { lines, open }))
+    let foreign: BTreeSet<String> = kept
+        .listed
+        .iter()
+        .filter(|l| l.reading.asking.is_some())
+        .filter_map(|l| l.reading.currency.clone())
+        .filter(|c| *c != list.currency)
+        .collect();
+    Ok(web::Json(AdvertsRead { lines, open, foreign: foreign.into_iter().collect() }))
 }
 
 /// Judges lines of a list beside the others; asked in parts, so that results come as they are made and a list can be

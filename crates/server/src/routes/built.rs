@@ -7,6 +7,7 @@ use actix_web::{HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
 use ticksage_core::base::units::UsageClock;
+use ticksage_core::base::word::short_of;
 use ticksage_core::documents::buyer::Buyer;
 use ticksage_core::documents::pattern::Question;
 use ticksage_core::documents::pricing::NO_CURRENCY;
@@ -166,11 +167,7 @@ pub(crate) fn currency_of(family: &Family, yard: Option<&str>) -> String {
 
 /// A short name for a sheet that none has yet.
 pub(crate) fn id_of(name: &str, taken: &[String]) -> String {
-    let mut id: String = name.to_lowercase().chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
-    while id.contains("--") {
-        id = id.replace("--", "-");
-    }
-    let id: String = id.trim_matches('-').chars().take(32).collect();
+    let id: String = short_of(name).chars().take(32).collect();
     let id = if id.is_empty() { "sheet".to_owned() } else { id.trim_end_matches('-').to_owned() };
     let free = |id: &String| !taken.contains(id);
     let numbered = (2..).map(|n| format!("{id}-{n}"));

@@ -57,6 +57,12 @@ pub struct FamilyHead {
     pub checks: usize,
     /// What makes sense in it and is odd all the same.
     pub notices: Vec<Fault>,
+    /// When its newest sheet was stored, UTC; told in the list alone.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub changed: Option<String>,
+    /// Candidates that name it, those put away left out; told in the list alone.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub judged: Option<i64>,
 }
 
 impl From<Family> for FamilyHead {
@@ -71,6 +77,8 @@ impl From<Family> for FamilyHead {
             built_as: f.built_as.clone(),
             checks: f.checks.len(),
             notices: family_notices(&f),
+            changed: None,
+            judged: None,
             id: f.id,
             version: f.version,
             name: f.name,
@@ -96,7 +104,13 @@ pub struct VersionQuery {
 #[utoipa::path(tag = "families", responses((status = 200, body = Vec<FamilyHead>)))]
 #[get("/families")]
 pub async fn list_families(store: web::Data<Store>) -> Result<web::Json<Vec<FamilyHead>>, Problem> {
-    Ok(web::Json(store.families().await?.into_iter().map(FamilyHead::from).collect()))
+    let standing = store.standing().await?;
+    let mut heads: Vec<FamilyHead> = store.families().await?.into_iter().map(FamilyHead::from).collect();
+    for head in &mut heads {
+        let own = standing.iter().find(|s| s.id == head.id);
+        (head.changed, head.judged) = (own.map(|s| s.changed.clone()), own.map(|s| s.judged));
+    }
+    Ok(web::Json(heads))
 }
 
 /// One sheet, in the open format.

@@ -4,7 +4,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type AdvertList, type Ranked } from "../../lib/api";
-import { money, usage as usageSays } from "../../lib/format";
+import { money, percent, usage as usageSays } from "../../lib/format";
 import { Field } from "../../parts/Field";
 import { useSettings } from "../../parts/FirstStart";
 import { FileButton } from "../../parts/FileButton";
@@ -14,16 +14,24 @@ import { useFamilies } from "../../lib/hooks";
 import { pasteWhole } from "../../lib/paste";
 import { AdvertField, type Box } from "./Field";
 import { currencyOf } from "./currency";
-import { message, ranked, type Order, type Weights } from "./list";
+import { message, ranked, ratesOf, type Order, type Weights } from "./list";
 import { useListing } from "./useListing";
 
 const KEY = "ticksage.adverts";
 const ROWS = 60;
 
-type Kept = { text: string; years: number; km: number; budget: string; taken: Record<string, string> };
+type Kept = {
+  text: string;
+  years: number;
+  km: number;
+  budget: string;
+  /** What one unit of another currency comes to, as typed. */
+  rates: Record<string, string>;
+  taken: Record<string, string>;
+};
 
 function kept(): Kept {
-  const none: Kept = { text: "", years: 3, km: 15_000, budget: "", taken: {} };
+  const none: Kept = { text: "", years: 3, km: 15_000, budget: "", rates: {}, taken: {} };
   try {
     return { ...none, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Kept>) };
   } catch {
@@ -78,7 +86,8 @@ function Row({
       <p className="text-[0.95rem] sm:pl-12">
         {usageSays(r.usage.value, r.usage.unit, 100)}, built {r.built.slice(0, 4)}; {r.sheets.join(" and ")}.
         Goes for {money(r.going)} here; {money(r.bill_a_year)} a year to expect, one in ten beyond{" "}
-        {money(r.p90)} within the plan. {r.note && <b>{r.note.charAt(0).toUpperCase() + r.note.slice(1)}.</b>}
+        {money(r.p90)} within the plan; chance of a blow {percent(r.blow)}.{" "}
+        {r.note && <b>{r.note.charAt(0).toUpperCase() + r.note.slice(1)}.</b>}
       </p>
       {r.ask.length > 0 && (
         <p className="text-[0.95rem] text-soft sm:pl-12">Not known, ask first: {r.ask.join(" · ")}</p>
@@ -130,7 +139,14 @@ export function Adverts() {
   const [rows, setRows] = useState(ROWS);
   const [copied, setCopied] = useState(false);
   const budget = Number(state.budget.replace(/[^\d.]/g, "")) || undefined;
-  const list: AdvertList = { text: state.text, currency, years: state.years, km_a_year: state.km };
+  const list: AdvertList = {
+    text: state.text,
+    currency,
+    rates: ratesOf(state.rates),
+    years: state.years,
+    km_a_year: state.km,
+  };
+  const foreign = [...new Set([...(listing?.read.foreign ?? []), ...Object.keys(state.rates)])].sort();
   const age = (r: Ranked) => (Date.now() - Date.parse(r.built)) / (365.25 * 24 * 3600 * 1000);
   const xOf = byAge ? age : (r: Ranked) => r.usage.value;
   const judged = listing?.judged ?? [];
@@ -158,7 +174,7 @@ export function Adverts() {
       <div className="mt-3 grid gap-x-8 gap-y-3 lg:grid-cols-[1fr_20rem]">
         <Field
           label="The list"
-          hint="“2016, 121 400 km, 6 800, nine seats, diesel van, one owner”. Any order; km or miles; the same one twice is known."
+          hint="“2016, 121 400 km, 6 800, nine seats, diesel van, one owner”. Any order; km or miles; a table under its heading, or JSON lines. The same one twice is known."
         >
           <textarea
             className="field"
@@ -198,6 +214,23 @@ export function Adverts() {
               onChange={(e) => set({ budget: e.target.value })}
             />
           </Field>
+          {foreign.map((code) => (
+            <Field
+              key={code}
+              label={`One ${code} in ${currency}`}
+              hint="As you reckon it; nothing is looked up."
+            >
+              <input
+                className="field"
+                inputMode="decimal"
+                value={state.rates[code] ?? ""}
+                onChange={(e) => {
+                  const rest = Object.fromEntries(Object.entries(state.rates).filter(([c]) => c !== code));
+                  set({ rates: e.target.value === "" ? rest : { ...rest, [code]: e.target.value } });
+                }}
+              />
+            </Field>
+          ))}
         </div>
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-3">
@@ -250,6 +283,7 @@ export function Adverts() {
                 <option value="surplus">what it is worth against what is asked</option>
                 <option value="a_year">cost a year</option>
                 <option value="p90">what one in ten passes</option>
+                <option value="blow">chance of a blow</option>
                 <option value="weights">my own weights</option>
               </select>
             </Field>

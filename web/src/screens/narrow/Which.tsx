@@ -58,6 +58,7 @@ export function Which() {
   const families = useFamilies();
   const [family, setFamily] = useState("");
   const [second, setSecond] = useState("");
+  const [rival, setRival] = useState("");
   const [years, setYears] = useState(3);
   const [pace, setPace] = useState<number>();
   const [usage, setUsage] = useState<number>();
@@ -68,24 +69,34 @@ export function Which() {
   const hours = head?.clock === "hours";
   const unit = hours ? "h" : "km";
   const aYear = pace ?? (hours ? 250 : head?.kind === "motorcycle" ? 6000 : 15_000);
+  const wanted = {
+    years,
+    usage_a_year: aYear,
+    ...(usage !== undefined && { usage }),
+    ...(Number(budget) > 0 && { budget: Number(budget) }),
+  };
   const asked = useQuiet(
-    {
-      families: [head?.id, second].filter((x): x is string => Boolean(x)),
-      currency,
-      wanted: {
-        years,
-        usage_a_year: aYear,
-        ...(usage !== undefined && { usage }),
-        ...(Number(budget) > 0 && { budget: Number(budget) }),
-      },
-    },
+    { families: [head?.id, second].filter((x): x is string => Boolean(x)), rival, currency, wanted },
     60,
   );
-  const answer = useAnswer("narrow", JSON.stringify(asked), () =>
-    asked.families.length > 0 ? api.narrow(asked) : Promise.reject(new Error("No sheet is here yet.")),
-  );
-  const n = answer.data;
-  const all = n?.stretches ?? [];
+  const narrow = (ids: string[]) =>
+    api.narrow({ families: ids, currency: asked.currency, wanted: asked.wanted });
+  const answer = useAnswer("narrow", JSON.stringify(asked), async () => {
+    const [own, ...rest] = asked.families;
+    if (!own) throw new Error("No sheet is here yet.");
+    return Promise.all([narrow(asked.families), ...(asked.rival ? [narrow([asked.rival, ...rest])] : [])]);
+  });
+  const n = answer.data?.[0];
+  const found = answer.data ?? [];
+  const nameOf = (id: string) => families.data?.find((f) => f.id === id)?.name ?? id;
+  const mixture = found.reduce((sum, x) => sum + x.mixture, 0) / Math.max(1, found.length);
+  // Of two families the mixture is of both alike.
+  const all = found
+    .flatMap((x) => x.stretches)
+    .map((s) => (found.length > 1 ? { ...s, saves: mixture - s.a_year } : s))
+    .sort((a, b) => a.a_year - b.a_year);
+  const further = found.reduce((sum, x) => sum + x.further, 0);
+  const insist = found.flatMap((x) => x.insist);
   const first = Math.min(...all.map((s) => Date.parse(s.from)));
   const last = Math.max(...all.map((s) => Date.parse(s.to)));
   const costs = all.map((s) => s.a_year);
@@ -105,13 +116,15 @@ export function Which() {
         </Link>
       </p>
       <Trouble error={families.error ?? answer.error ?? null} />
-      <div className="mt-3 grid gap-x-6 gap-y-3 sm:grid-cols-2 lg:grid-cols-3">
+      <div className="mt-3 grid gap-x-6 gap-y-3 sm:grid-cols-2 lg:grid-cols-4">
         <Field label="Family">
           <select
             className="field"
             value={head?.id ?? ""}
             onChange={(e) => {
               setFamily(e.target.value);
+              setSecond("");
+              setRival("");
               setPace(undefined);
               setUsage(undefined);
             }}
@@ -128,6 +141,18 @@ export function Which() {
             <option value="">by itself</option>
             {choice
               .filter((f) => f.id !== head?.id && f.clock === head?.clock)
+              .map((f) => (
+                <option key={f.id} value={f.id}>
+                  {f.name}
+                </option>
+              ))}
+          </select>
+        </Field>
+        <Field label="Or instead" hint="Another that would do: both stand on one axis.">
+          <select className="field" value={rival} onChange={(e) => setRival(e.target.value)}>
+            <option value="">nothing else</option>
+            {choice
+              .filter((f) => f.id !== head?.id && f.id !== second && f.clock === head?.clock)
               .map((f) => (
                 <option key={f.id} value={f.id}>
                   {f.name}
@@ -185,19 +210,20 @@ export function Which() {
       {n && (
         <>
           <p className="mt-4" data-testid="mixture">
-            The mixture on the market costs <b className="reading text-xl">{money(n.mixture)}</b> {n.currency}{" "}
-            a year. {all.length} {all.length === 1 ? "build" : "builds"}, the cheapest to run first
-            {n.further > 0 && `; ${n.further} more were not judged`}.
+            The mixture on the market costs <b className="reading text-xl">{money(mixture)}</b> {n.currency} a
+            year. {all.length} {all.length === 1 ? "build" : "builds"}, the cheapest to run first
+            {further > 0 && `; ${further} more were not judged`}.
           </p>
           <ol className="mt-3">
             {all.map((s) => (
               <li
-                key={`${s.variant}-${s.from}`}
+                key={`${s.family}-${s.variant}-${s.from}`}
                 className="border-b-2 border-rule py-3"
                 data-testid="stretch"
               >
                 <div className="grid items-center gap-x-5 gap-y-1 sm:grid-cols-[15rem_1fr_13rem]">
                   <b className="sign text-lg leading-tight">
+                    {found.length > 1 && <span className="block">{nameOf(s.family)}</span>}
                     {month(s.from)} to {month(s.to)}
                     {s.variant && <span className="block text-base font-normal">{s.variant}</span>}
                   </b>
@@ -234,12 +260,12 @@ export function Which() {
               </li>
             ))}
           </ol>
-          {n.insist.length > 0 && (
+          {insist.length > 0 && (
             <section className="mt-5" data-testid="insist">
               <h2 className="stretch">What to insist on</h2>
               <ul className="list-disc pl-5">
-                {n.insist.map((i) => (
-                  <li key={i.point}>
+                {insist.map((i) => (
+                  <li key={`${i.point}-${i.says}`}>
                     {i.says} ({money(i.worth)} over your plan)
                   </li>
                 ))}

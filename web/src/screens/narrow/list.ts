@@ -2,7 +2,7 @@
 
 import type { Ranked } from "../../lib/api";
 
-export type Order = "surplus" | "a_year" | "p90" | "weights";
+export type Order = "surplus" | "a_year" | "p90" | "blow" | "weights";
 
 export type Weights = { surplus: number; a_year: number; p90: number };
 
@@ -20,6 +20,7 @@ export function ranked(all: Ranked[], order: Order, weights: Weights): Ranked[] 
     surplus: (r) => r.surplus,
     a_year: (r) => -r.bill_a_year,
     p90: (r) => -r.p90,
+    blow: (r) => -r.blow,
   };
   let score = order === "weights" ? by.surplus : by[order];
   if (order === "weights") {
@@ -53,4 +54,12 @@ export function message(r: Ranked): string {
     ...r.ask.map((a, i) => `${i + 1}. ${a}`),
     "Could it be started from cold when I come?",
   ].join("\n");
+}
+
+/** Rates as typed, those that are numbers above nothing. */
+export function ratesOf(typed: Record<string, string>): Record<string, number> {
+  const read = Object.entries(typed).map(
+    ([code, text]) => [code, Number(text.trim().replace(",", "."))] as const,
+  );
+  return Object.fromEntries(read.filter(([, rate]) => Number.isFinite(rate) && rate > 0));
 }

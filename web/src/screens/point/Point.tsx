@@ -316,7 +316,12 @@ export function Point({
             </section>
           </div>
           <div className="grid content-start gap-y-7">
-            <PuttingRight p={result} currency={assessment.currency} clock={assessment.clock} />
+            <PuttingRight
+              p={result}
+              stored={stored}
+              currency={assessment.currency}
+              clock={assessment.clock}
+            />
             <Figures detail={detail} view={view} />
             <Claims detail={detail} view={view} sources={sources} />
             <section>

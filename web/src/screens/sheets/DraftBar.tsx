@@ -49,7 +49,11 @@ export function DraftBar({
   const newer = look?.newer ?? undefined;
   const c = look?.comparison ?? undefined;
   return (
-    <section aria-label="Draft" className="mb-4 border-2 border-sea bg-raised px-4 py-3" data-testid="draft">
+    <section
+      aria-label="Draft"
+      className="mt-3 mb-4 border-2 border-sea bg-raised px-4 py-3"
+      data-testid="draft"
+    >
       <div className="flex flex-wrap items-center gap-2">
         <p className="grow">
           <b className="sign text-lg">Draft of version {draft.from}</b>: {draft.steps}{" "}

@@ -1,12 +1,14 @@
 // A sheet on the road: a lane for each failure point, with what each source says of when it comes.
 
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import type { Family } from "../../lib/api";
 import { sourceDash } from "../../charts/ClaimChart";
+import { sounds } from "../../lib/find";
 import { systemWord } from "../../lib/words";
+import { Builds } from "./Builds";
+import { asBuilt, type Built } from "./builds";
 
-type Point = Family["points"] extends (infer P)[] | undefined ? P : never;
-type Claim = Point["life"][number];
+type Claim = Built["life"][number];
 
 /** Where a claim begins and ends on its own clock; an open end reaches a third further. */
 function reach(c: Claim): [number, number] {
@@ -40,12 +42,132 @@ const shareWord: Record<string, string> = {
 };
 
 /** How many, as the first source says it. */
-function howMany(p: Point): string {
-  const says = p.share?.[0]?.says;
+function howMany(b: Built): string {
+  const says = b.share[0]?.says;
   if (!says) return "all";
   if (says.form === "one_in") return `one in ${says.n}`;
   if (says.form === "share") return `${Math.round(says.share * 100)} %`;
   return shareWord[says.word] ?? says.word;
+}
+
+const orders = { system: "By system", source: "By source", soonest: "Soonest first" } as const;
+type Order = keyof typeof orders;
+
+interface Group {
+  name: string;
+  lanes: Built[];
+}
+
+const END = 1e12;
+
+/** When the first claim on the usage clock begins; years come after. */
+const begins = (b: Built) =>
+  Math.min(...b.life.map((c) => (c.clock === "age" ? END + reach(c)[0] : reach(c)[0])));
+
+function grouped(lanes: Built[], order: Order, family: Family): Group[] {
+  if (order === "soonest")
+    return [
+      { name: "Every point, the soonest first", lanes: [...lanes].sort((a, b) => begins(a) - begins(b)) },
+    ];
+  if (order === "source")
+    return (family.sources ?? [])
+      .map((s) => ({
+        name: s.name,
+        lanes: lanes
+          .map((b) => ({ ...b, life: b.life.filter((c) => c.source === s.id) }))
+          .filter((b) => b.life.length > 0),
+      }))
+      .filter((g) => g.lanes.length > 0);
+  return [...new Set(lanes.map((b) => b.point.system))].map((system) => ({
+    name: systemWord[system] ?? system,
+    lanes: lanes.filter((b) => b.point.system === system),
+  }));
+}
+
+/** One lane: the point's name, how many have it, and what each source says of when it comes. */
+function Lane({
+  built,
+  pale,
+  chosen,
+  sources,
+  ends,
+  onChoose,
+}: {
+  built: Built;
+  pale: boolean;
+  chosen: boolean;
+  sources: string[];
+  ends: { usage: number; years: number };
+  onChoose: (id: string) => void;
+}) {
+  const { point } = built;
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      onClick={() => onChoose(point.id)}
+      className="grid min-h-11 w-full items-center gap-x-2 border-b border-rule text-left aria-pressed:bg-sunk sm:grid-cols-[15rem_1fr]"
+    >
+      <span className="leading-tight">
+        <span className={pale ? "text-soft" : "font-semibold"}>{point.name}</span>
+        <span className="block text-sm text-soft">
+          {howMany(built)}
+          {built.revised && `; ${built.revised}`}
+        </span>
+      </span>
+      <svg
+        viewBox="0 0 1000 36"
+        preserveAspectRatio="none"
+        className="h-9 w-full"
+        aria-hidden="true"
+        opacity={pale ? 0.45 : 1}
+      >
+        {[1, 2, 3].map((k) => (
+          <line
+            key={k}
+            x1={k * 250}
+            x2={k * 250}
+            y1="0"
+            y2="36"
+            stroke="var(--rule)"
+            vectorEffect="non-scaling-stroke"
+          />
+        ))}
+        {built.life.slice(0, 4).map((c, i) => {
+          const [from, to] = reach(c);
+          const end = c.clock === "age" ? ends.years : ends.usage;
+          const x = (from / end) * 1000;
+          const w = Math.max(6, ((Math.min(to, end) - from) / end) * 1000);
+          const y = 4 + i * 8;
+          return c.clock === "age" ? (
+            <rect
+              key={i}
+              x={x}
+              y={y}
+              width={w}
+              height="6"
+              fill="var(--paper)"
+              stroke="var(--ink)"
+              strokeWidth="2"
+              vectorEffect="non-scaling-stroke"
+            />
+          ) : (
+            <line
+              key={i}
+              x1={x}
+              x2={x + w}
+              y1={y + 3}
+              y2={y + 3}
+              stroke="var(--ink)"
+              strokeWidth="6"
+              strokeDasharray={sourceDash(sources, c.source)}
+              vectorEffect="non-scaling-stroke"
+            />
+          );
+        })}
+      </svg>
+    </button>
+  );
 }
 
 export function Lanes({
@@ -57,28 +179,66 @@ export function Lanes({
   chosen: string | undefined;
   onChoose: (id: string) => void;
 }) {
+  const [order, setOrder] = useState<Order>("system");
+  const [typed, setTyped] = useState("");
+  const [day, setDay] = useState<string | null>(null);
   const given = useMemo(
     () => new Set((family.patterns ?? []).flatMap((p) => p.gives).filter((g) => g.startsWith("points/"))),
     [family.patterns],
   );
   const sources = (family.sources ?? []).map((s) => s.id);
-  const points = family.points ?? [];
+  // The axis stays as it is while a day is pulled: all that was ever claimed finds room.
+  const claims = (family.points ?? []).flatMap((p) => [
+    ...p.life,
+    ...(p.revision?.life ?? []),
+    ...(p.revisions ?? []).flatMap((r) => r.life ?? []),
+  ]);
   // Four steps that can be read.
   const even = (x: number, step: number) => Math.ceil(x / (4 * step)) * 4 * step;
-  const usageEnd = even(
-    Math.max(1, ...points.flatMap((p) => p.life.filter((c) => c.clock !== "age").map((c) => reach(c)[1]))),
-    family.clock === "km" ? 10_000 : 500,
-  );
-  const yearsEnd = even(
-    Math.max(1, ...points.flatMap((p) => p.life.filter((c) => c.clock === "age").map((c) => reach(c)[1]))),
-    1,
-  );
-  const systems = [...new Set(points.map((p) => p.system))];
+  const farthest = (age: boolean) =>
+    Math.max(1, ...claims.filter((c) => (c.clock === "age") === age).map((c) => reach(c)[1]));
+  const ends = {
+    usage: even(farthest(false), family.clock === "km" ? 10_000 : 500),
+    years: even(farthest(true), 1),
+  };
+  const built = asBuilt(family, day);
+  const left = (family.points ?? []).length - built.length;
+  const shown = built.filter((b) => sounds(typed, b.point.name));
   const unit = family.clock === "km" ? "km" : "h";
-  const step = usageEnd / 4;
   const label = (x: number) => (family.clock === "km" ? `${Math.round(x / 1000)}k` : `${Math.round(x)}`);
   return (
     <div>
+      <div className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
+        <label className="block grow">
+          <span className="sign text-[1.05rem] font-semibold">Find a point</span>
+          <input
+            type="search"
+            className="field"
+            placeholder="part of a name"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+          />
+        </label>
+        <div role="group" aria-label="Order of the lanes" className="flex flex-wrap gap-1">
+          {(Object.keys(orders) as Order[]).map((o) => (
+            <button
+              key={o}
+              type="button"
+              aria-pressed={order === o}
+              onClick={() => setOrder(o)}
+              className="btn px-3 aria-pressed:border-sea aria-pressed:bg-sea aria-pressed:text-on-sea"
+            >
+              {orders[o]}
+            </button>
+          ))}
+        </div>
+      </div>
+      <Builds family={family} day={day} onDay={setDay} />
+      {left > 0 && (
+        <p role="status" className="mb-2 text-soft">
+          {left === 1 ? "One point does" : `${left} points do`} not concern this build.
+        </p>
+      )}
       <div className="sticky top-0 z-10 grid bg-paper pb-1 text-sm sm:grid-cols-[15rem_1fr]">
         <span className="text-soft">
           <span className="inline-block h-2 w-6 bg-ink" aria-hidden="true" /> {unit}{" "}
@@ -87,89 +247,36 @@ export function Lanes({
         <span className="reading flex justify-between border-b-2 border-ink" aria-hidden="true">
           {[0, 1, 2, 3, 4].map((k) => (
             <span key={k}>
-              {label(k * step)}
-              <span className="text-soft"> · {Math.round((yearsEnd / 4) * k)} y</span>
+              {label((ends.usage / 4) * k)}
+              <span className="text-soft"> · {Math.round((ends.years / 4) * k)} y</span>
             </span>
           ))}
         </span>
       </div>
-      {systems.map((system) => (
-        <section key={system} aria-label={systemWord[system] ?? system}>
-          <h2 className="sign mt-3 text-lg font-bold">{systemWord[system] ?? system}</h2>
+      {grouped(shown, order, family).map((group) => (
+        <section key={group.name} aria-label={group.name}>
+          <h2 className="sign mt-3 text-lg font-bold">{group.name}</h2>
           <ul>
-            {points
-              .filter((p) => p.system === system)
-              .map((p) => (
-                <li key={p.id}>
-                  <button
-                    type="button"
-                    aria-pressed={chosen === p.id}
-                    onClick={() => onChoose(p.id)}
-                    className="grid min-h-11 w-full items-center gap-x-2 sm:grid-cols-[15rem_1fr] border-b border-rule text-left aria-pressed:bg-sunk"
-                  >
-                    <span className="leading-tight">
-                      <span className={given.has(`points/${p.id}`) ? "text-soft" : "font-semibold"}>
-                        {p.name}
-                      </span>
-                      <span className="block text-sm text-soft">{howMany(p)}</span>
-                    </span>
-                    <svg
-                      viewBox="0 0 1000 36"
-                      preserveAspectRatio="none"
-                      className="h-9 w-full"
-                      aria-hidden="true"
-                      opacity={given.has(`points/${p.id}`) ? 0.45 : 1}
-                    >
-                      {[1, 2, 3].map((k) => (
-                        <line
-                          key={k}
-                          x1={k * 250}
-                          x2={k * 250}
-                          y1="0"
-                          y2="36"
-                          stroke="var(--rule)"
-                          vectorEffect="non-scaling-stroke"
-                        />
-                      ))}
-                      {p.life.slice(0, 4).map((c, i) => {
-                        const [from, to] = reach(c);
-                        const end = c.clock === "age" ? yearsEnd : usageEnd;
-                        const x = (from / end) * 1000;
-                        const w = Math.max(6, ((Math.min(to, end) - from) / end) * 1000);
-                        const y = 4 + i * 8;
-                        return c.clock === "age" ? (
-                          <rect
-                            key={i}
-                            x={x}
-                            y={y}
-                            width={w}
-                            height="6"
-                            fill="var(--paper)"
-                            stroke="var(--ink)"
-                            strokeWidth="2"
-                            vectorEffect="non-scaling-stroke"
-                          />
-                        ) : (
-                          <line
-                            key={i}
-                            x1={x}
-                            x2={x + w}
-                            y1={y + 3}
-                            y2={y + 3}
-                            stroke="var(--ink)"
-                            strokeWidth="6"
-                            strokeDasharray={sourceDash(sources, c.source)}
-                            vectorEffect="non-scaling-stroke"
-                          />
-                        );
-                      })}
-                    </svg>
-                  </button>
-                </li>
-              ))}
+            {group.lanes.map((b) => (
+              <li key={b.point.id} id={order === "source" ? undefined : `lane-${b.point.id}`}>
+                <Lane
+                  built={b}
+                  pale={given.has(`points/${b.point.id}`)}
+                  chosen={chosen === b.point.id}
+                  sources={sources}
+                  ends={ends}
+                  onChoose={onChoose}
+                />
+              </li>
+            ))}
           </ul>
         </section>
       ))}
+      {shown.length === 0 && (
+        <p role="status" className="py-3">
+          {typed ? "No point sounds like that." : "No failure point yet: say what you know, or add one."}
+        </p>
+      )}
     </div>
   );
 }

@@ -1,8 +1,8 @@
 // One sheet: its points on the road, talk beside it, and whether it makes sense.
 
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useEffect, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type Family, type Sanity } from "../../lib/api";
 import { money, usage as usageSays } from "../../lib/format";
 import { useFamilies } from "../../lib/hooks";
@@ -47,7 +47,8 @@ function Sane({ sanity }: { sanity: Sanity }) {
       )}
       {dearest && (
         <p className="mt-1 text-soft">
-          Most of it: {dearest.most.map((m) => `${m.name} ${money(m.a_year)}`).join(", ")}.
+          Of the {money(dearest.a_year)} scheduled work is {money(dearest.scheduled)}. The dearest points:{" "}
+          {dearest.most.map((m) => `${m.name} ${money(m.a_year)}`).join(", ")}.
         </p>
       )}
     </section>
@@ -172,8 +173,20 @@ function Open({
   setSaid: (says: string) => void;
 }) {
   const draft = useDraft(family);
-  const [chosen, setChosen] = useState<string>();
+  const [params] = useSearchParams();
+  const asked = params.get("point") ?? undefined;
+  const [chosen, setChosen] = useState(asked);
   const [editing, setEditing] = useState(false);
+  // Asked for by name while the sheet is open.
+  const [before, setBefore] = useState(asked);
+  if (asked !== before) {
+    setBefore(asked);
+    setChosen(asked);
+    setEditing(false);
+  }
+  useEffect(() => {
+    if (asked) document.getElementById(`lane-${asked}`)?.scrollIntoView({ block: "center" });
+  }, [asked]);
   const f = draft.sheet;
   const own = !family.kind.startsWith("base_");
   const point = (f.points ?? []).find((p) => p.id === chosen);

@@ -38,7 +38,7 @@ export function reasonSays(r: Reason, a: Assessment): string {
 
 /** What is marked on it, in words. */
 export function marksSay(a: Assessment): string {
-  const words = a.value.marks.map((m) => provenanceWord[m.item] ?? m.item);
+  const words = a.value.marks.map((m) => m.name ?? (m.item ? provenanceWord[m.item] : "") ?? "");
   const say = words.join(", ");
   return say.charAt(0).toUpperCase() + say.slice(1);
 }
