@@ -68,6 +68,28 @@ await main(async (browser) => {
     .getByRole("button", { name: "Write the line into the draft" })
     .click();
   await page.getByRole("button", { name: /^Starter clutch/ }).waitFor();
+
+  // The rest of the sheet is edited where it stands; what something needs stays.
+  const draft_ = page.getByTestId("draft");
+  const rules = page.getByTestId("edit-care_rules");
+  await rules.locator("summary").click();
+  await rules.getByLabel("Another one").fill("Never switch it off hot");
+  await rules.getByRole("button", { name: "Add" }).click();
+  await draft_.getByText("2 changes").waitFor();
+  const checks = page.getByTestId("edit-checks");
+  await checks.locator("summary").click();
+  await checks.getByRole("button", { name: /rattles/ }).click();
+  await checks.getByLabel("Minutes").fill("5");
+  await checks.getByLabel("Minutes").blur();
+  await draft_.getByText("3 changes").waitFor();
+  const jobs = page.getByTestId("edit-jobs");
+  await jobs.locator("summary").click();
+  await jobs
+    .getByRole("button", { name: /^Starter clutch/ })
+    .first()
+    .click();
+  await jobs.getByText("Needed by Starter clutch.").waitFor();
+  await fits();
   await page
     .getByTestId("draft")
     .getByRole("button", { name: "Drop the draft" })

@@ -11,7 +11,7 @@ use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::advert_table::as_lines;
 use ticksage_core::formats::pattern_library::library;
-use ticksage_core::questions::screening::{CELLS, Ranked, Screening, left_out};
+use ticksage_core::questions::screening::{CELLS, Listed, Ranked, Screening, left_out};
 use ticksage_core::{AssessError, Assumptions};
 
 use crate::failure::Failure;
@@ -117,17 +117,24 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
     ranked.sort_by(|x, y| y.surplus.total_cmp(&x.surplus).then(x.line.cmp(&y.line)));
     ranked.truncate(asked.top.unwrap_or(usize::MAX));
     // Of several programs the first tells what none of them judges.
-    for (what, lines) in left_out(&listed).into_iter().filter(|_| at == 1) {
+    if at == 1 {
+        tell_left_out(&listed, &mut told);
+    }
+    table_of(&ranked)
+}
+
+/// Says what is not judged, and why.
+fn tell_left_out(listed: &[Listed], told: &mut impl Write) {
+    for (what, lines) in left_out(listed) {
         let first: Vec<String> = lines.iter().take(12).map(ToString::to_string).collect();
         let _ = writeln!(told, "not judged, {what} missing: {} (lines {})", lines.len(), first.join(", "));
     }
     let again: Vec<(usize, usize)> = listed.iter().filter_map(|l| Some((l.line, l.same_as?))).collect();
-    if !again.is_empty() && at == 1 {
+    if !again.is_empty() {
         let first: Vec<String> = again.iter().take(12).map(|(l, other)| format!("{l} is {other}")).collect();
         let more = if again.len() > first.len() { ", …" } else { "" };
         let _ = writeln!(told, "the same again: {} (line {}{more})", again.len(), first.join(", "));
     }
-    table_of(&ranked)
 }
 
 fn table_of(ranked: &[Ranked]) -> Result<(), Failure> {

@@ -11,7 +11,7 @@ use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::pattern_library::library;
 use ticksage_core::questions::screening::Screening;
-use ticksage_core::reading::advert::AdvertReading;
+use ticksage_core::reading::advert_reading::AdvertReading;
 
 const TODAY: Date = Date::constant(2026, 11, 27);
 

@@ -69,7 +69,12 @@ fn free_lines_are_read_in_any_order_and_repeats_are_known() {
     assert_eq!(of(6), (Some(3900.0), Some(2400.0)));
     assert_eq!(all[4].missing, ["price"]);
     assert_eq!(all[5].missing, ["what it is"]);
-    assert_eq!(all.iter().filter(|l| l.missing.is_empty()).count(), 5);
+    // A price in another currency waits for a rate.
+    assert_eq!(all[3].missing, ["a rate for GBP"]);
+    assert_eq!(all.iter().filter(|l| l.missing.is_empty()).count(), 4);
+    let rated = Screening { rates: BTreeMap::from([("GBP".to_owned(), 1.2)]), ..s.clone() };
+    let pounds = &rated.read("£4,950 estate diesel automatic, 88 000 km, first registered 03/2015\n")[0];
+    assert_eq!((pounds.reading.asking.map(|m| m.get()), pounds.missing.len()), (Some(5940.0), 0));
     // The same list twice is the same list.
     let text = "petrol hatch, 2012, 98 000 km, 2 450, red\n";
     let twice = s.read(&text.repeat(2));

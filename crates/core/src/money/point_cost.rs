@@ -15,6 +15,7 @@ use crate::documents::candidate::Example;
 use crate::documents::care_level::CareLevel;
 use crate::documents::failure_point::{Escalation, FailurePoint, TakesAlong};
 use crate::documents::family::Family;
+use crate::documents::stage::Stage;
 use crate::documents::strands::strands;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::evidence_mask::EvidenceMask;
@@ -91,19 +92,9 @@ impl PointCost {
         let (along, beyond): (Vec<TakenAlong>, Vec<(f64, f64)>) =
             consequences.beyond(point, job.mean).into_iter().map(|t| (t.clone(), (t.chance, t.cost))).unzip();
         let worst = beyond.iter().map(|b| b.1).fold(0.0, f64::max) + job.mean;
-        let already = point.already_done.as_ref().map(|d| (d.chance.get(), consequences.capped(&d.job)));
-        let costs: Vec<f64> = point
-            .stages
-            .iter()
-            .map(|s| if s.job.is_empty() { job.mean } else { consequences.capped(&s.job) })
-            .collect();
-        let done = |chances: &[f64]| {
-            // Nobody need wait for a stage that comes cheaper.
-            let grown = chances.iter().zip(&costs).map(|(w, c)| (*w, (c - job.mean).max(0.0)));
-            both(grown.filter(|(_, extra)| *extra > 0.0).collect(), already)
-        };
         let told = stages::found(point, family, c, a);
-        let (done_usual, done) = (done(&stages::usual(point)), done(&told));
+        let (done_usual, _) = consequences.done(point, job.mean, &stages::usual(point));
+        let (done, costs) = consequences.done(point, job.mean, &told);
         let stages: Vec<(f64, f64)> = told.into_iter().zip(costs).collect();
         let caught = point.warning.as_ref().map_or(0.0, job_cost::caught);
         let recovery = recovery(family, point, a);
@@ -272,6 +263,17 @@ impl Consequences<'_> {
 
     fn capped(&self, job: &str) -> f64 {
         self.price(job).min(self.most)
+    }
+
+    /// What a fault that is there costs beyond its own job, by its stages and by the damage that it may have done
+    /// already; and what each stage costs.
+    fn done(&self, point: &FailurePoint, own: f64, chances: &[f64]) -> (Vec<(f64, f64)>, Vec<f64>) {
+        let already = point.already_done.as_ref().map(|d| (d.chance.get(), self.capped(&d.job)));
+        let cost = |s: &Stage| if s.job.is_empty() { own } else { self.capped(&s.job) };
+        let costs: Vec<f64> = point.stages.iter().map(cost).collect();
+        // Nobody need wait for a stage that comes cheaper.
+        let grown = chances.iter().zip(&costs).map(|(w, c)| (*w, (c - own).max(0.0)));
+        (both(grown.filter(|(_, extra)| *extra > 0.0).collect(), already), costs)
     }
 
     /// The branches of an unannounced failure, each with its chance and what it costs beyond the own job.

@@ -13,7 +13,7 @@ use crate::documents::built_as::PatternUse;
 use crate::documents::check::Link;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Fact, FactValue, Family};
-use crate::documents::pattern::{Pattern, Scale};
+use crate::documents::pattern::{Pattern, Scale, Tell};
 use crate::patterns::answers::{Facts, Known};
 use crate::patterns::library::{Library, THING};
 use crate::patterns::scaled::scaled;
@@ -57,9 +57,18 @@ pub fn composed_of(sheet: Family, library: &Library, a: &Assumptions) -> Result<
             particular(&mut out, before, &general);
         }
     }
+    told(&mut out, tells);
+    take_over(&mut out);
+    tidied(&mut out);
+    facts(&mut out, &known);
+    Ok(out)
+}
+
+/// What checks of other patterns say of a pattern's points.
+fn told(out: &mut Family, tells: Vec<Tell>) {
     for tell in tells {
         let given = |f: &Family, id: &str| f.from_pattern("points", id).is_some();
-        if !given(&out, &tell.point) {
+        if !given(out, &tell.point) {
             continue;
         }
         let wanted = out
@@ -84,10 +93,6 @@ pub fn composed_of(sheet: Family, library: &Library, a: &Assumptions) -> Result<
             check.leak.clear();
         }
     }
-    take_over(&mut out);
-    tidied(&mut out);
-    facts(&mut out, &known);
-    Ok(out)
 }
 
 /// A point or check of a particular construction takes the place of the general one of the same part or action, on what

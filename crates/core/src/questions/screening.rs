@@ -18,7 +18,8 @@ use crate::inference::context::AssessError;
 use crate::inference::depth::Depth;
 use crate::patterns::library::{Library, THING};
 use crate::questions::construction::sheet;
-use crate::reading::advert::{self, AdvertReading};
+use crate::reading::advert;
+use crate::reading::advert_reading::AdvertReading;
 use crate::reading::named::Names;
 
 /// Adverts beside which one is judged.

@@ -3,53 +3,22 @@
 //! Deterministic and shy: it takes what is plainly said (a price, a usage, a year, a place), names what it finds of
 //! failure points and papers, and leaves every other word as it stands.
 
-use std::collections::BTreeMap;
-
 use jiff::civil::Date;
-use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
 
-use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
+use crate::base::units::{UsageClock, UsageUnit};
 use crate::documents::family::Family;
 use crate::documents::paper::DateKnown;
 use crate::patterns::library::Library;
+use crate::reading::advert_reading::AdvertReading;
 use crate::reading::asked::{take_bare, take_price};
 use crate::reading::construction::answers_in;
-use crate::reading::named::{AdvertNamed, Names, families_of, named};
+use crate::reading::named::{Names, families_of, named};
 use crate::reading::run::take_usage;
 use crate::reading::typed;
 use crate::reading::words::{Word, words_of};
 
 /// Longest advert that is read, in characters.
 pub const LONGEST: usize = 20_000;
-
-/// What an advert says.
-#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
-pub struct AdvertReading {
-    /// Its first line, as a name to know it by.
-    pub title: Option<String>,
-    /// What is asked.
-    pub asking: Option<Money>,
-    /// Three-letter code of the currency, where a sign or code tells it.
-    pub currency: Option<String>,
-    /// What it has run.
-    pub usage: Option<Usage>,
-    /// When it was built or first registered; a month or a year stands for its middle.
-    #[schema(value_type = Option<String>, format = Date)]
-    pub built: Option<Date>,
-    /// How exactly that is said.
-    pub built_known: Option<DateKnown>,
-    /// Where it stands.
-    pub place: Option<String>,
-    /// Families that it names, by id.
-    pub families: Vec<String>,
-    /// How it is built, so far as it says: question to answer.
-    pub built_as: BTreeMap<String, String>,
-    /// Failure points, scheduled work and papers that it names.
-    pub named: Vec<AdvertNamed>,
-    /// What was not understood, word for word.
-    pub rest: String,
-}
 
 /// Reads an advert; `today` bounds what can be a year of build.
 #[must_use]
@@ -261,6 +230,7 @@ fn take_place(words: &mut [Word<'_>], out: &mut AdvertReading) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::base::units::{Money, Usage};
 
     fn reads(text: &str) -> AdvertReading {
         read(text, &[], &Library::default(), Date::constant(2026, 11, 26))

@@ -1,7 +1,7 @@
 //! What is asked for the thing of an advert.
 
 use crate::base::units::{Money, Usage, UsageUnit};
-use crate::reading::advert::AdvertReading;
+use crate::reading::advert_reading::AdvertReading;
 use crate::reading::typed;
 use crate::reading::words::{Word, beside, figure, unit_after};
 

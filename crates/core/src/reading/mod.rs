@@ -1,6 +1,7 @@
 //! From typed text to values: dates, figures, one-line papers, measured readings, OBD answers.
 
 pub mod advert;
+pub mod advert_reading;
 mod asked;
 pub mod construction;
 pub mod measured;

@@ -1,7 +1,7 @@
 //! What the thing of an advert has run.
 
 use crate::base::units::{Usage, UsageUnit};
-use crate::reading::advert::AdvertReading;
+use crate::reading::advert_reading::AdvertReading;
 use crate::reading::typed;
 use crate::reading::words::{Word, beside, figure, unit_after};
 

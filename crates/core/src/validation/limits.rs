@@ -57,6 +57,25 @@ impl Faults {
     }
 }
 
+/// The lengths of the lists of a sheet's points.
+fn point_lengths(out: &mut Faults, f: &Family) {
+    for (i, p) in f.points.iter().enumerate() {
+        let at = format!("/points/{i}");
+        out.at_most(p.life.len(), 40, format!("{at}/life"));
+        out.at_most(p.share.len(), 40, format!("{at}/share"));
+        for r in p.revision.iter().chain(&p.revisions) {
+            out.at_most(r.life.len(), 40, format!("{at}/revision/life"));
+            out.at_most(r.share.len(), 40, format!("{at}/revision/share"));
+        }
+        out.at_most(p.stages.len(), 5, format!("{at}/stages"));
+        out.at_most(p.places.len(), 8, format!("{at}/places"));
+        out.at_most(p.revisions.len(), 8, format!("{at}/revisions"));
+        out.at_most(p.routes.len(), 8, format!("{at}/routes"));
+        out.at_most(p.takes_along.len(), 6, format!("{at}/takes_along"));
+        out.at_most(p.disputed.len(), 8, format!("{at}/disputed"));
+    }
+}
+
 /// The lengths of a sheet's lists.
 pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     out.at_most(f.sources.len(), 24, "/sources");
@@ -79,21 +98,7 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     for (i, fact) in f.facts.iter().enumerate() {
         out.at_most(fact.values.len(), 60, format!("/facts/{i}/values"));
     }
-    for (i, p) in f.points.iter().enumerate() {
-        let at = format!("/points/{i}");
-        out.at_most(p.life.len(), 40, format!("{at}/life"));
-        out.at_most(p.share.len(), 40, format!("{at}/share"));
-        for r in p.revision.iter().chain(&p.revisions) {
-            out.at_most(r.life.len(), 40, format!("{at}/revision/life"));
-            out.at_most(r.share.len(), 40, format!("{at}/revision/share"));
-        }
-        out.at_most(p.stages.len(), 5, format!("{at}/stages"));
-        out.at_most(p.places.len(), 8, format!("{at}/places"));
-        out.at_most(p.revisions.len(), 8, format!("{at}/revisions"));
-        out.at_most(p.routes.len(), 8, format!("{at}/routes"));
-        out.at_most(p.takes_along.len(), 6, format!("{at}/takes_along"));
-        out.at_most(p.disputed.len(), 8, format!("{at}/disputed"));
-    }
+    point_lengths(out, f);
     for (i, c) in f.checks.iter().enumerate() {
         let at = format!("/checks/{i}");
         out.at_most(c.outcomes.len(), 12, format!("{at}/outcomes"));

@@ -11,6 +11,7 @@ import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
 import { DraftBar } from "./DraftBar";
 import { EditPoint } from "./EditPoint";
+import { EditRest } from "./EditRest";
 import { Lanes } from "./Lanes";
 import { Talk } from "./Talk";
 import { addPoint, freeId } from "./draft";
@@ -212,6 +213,7 @@ function Open({
               }}
             />
           )}
+          {own && <EditRest sheet={f} onEdit={draft.edit} />}
         </div>
         <div className="max-lg:order-first lg:sticky lg:top-2 lg:max-h-[96vh] lg:self-start lg:overflow-y-auto lg:pr-1">
           {said && (

@@ -10,7 +10,7 @@ export type ShareClaim = NonNullable<Point["share"]>[number];
 export type Telling = "hint" | "clear" | "sure" | "is";
 
 /** What is given by a pattern becomes the sheet's own where somebody touches it. */
-function owned(sheet: Family, key: string): Family {
+export function owned(sheet: Family, key: string): Family {
   const patterns = (sheet.patterns ?? [])
     .map((p) => ({ ...p, gives: p.gives.filter((g) => g !== key) }))
     .filter((p) => p.gives.length > 0);
