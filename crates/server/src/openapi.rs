@@ -38,6 +38,7 @@ use crate::routes::{
         adverts::take_advert,
         adverts::narrow,
         sheets::look_at_draft,
+        sheets::draw_draft_point,
         sheets::publish_sheet,
         sheets::compare_two,
         sheets::merge_sheets,

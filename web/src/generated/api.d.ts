@@ -1102,6 +1102,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/draft/points/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draws one point of a draft: its claims, those heard pooled, and where the yard's vehicles stand. Nothing is stored. */
+        post: operations["draw_draft_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}/jobs/{job}/quotes": {
         parameters: {
             query?: never;
@@ -3135,6 +3152,13 @@ export interface components {
              */
             newer?: number | null;
             sanity?: components["schemas"]["Sanity"] | null;
+        };
+        /** @description A point of a draft as it is drawn while somebody edits it. */
+        DraftPoint: {
+            /** @description Its claims as curves, by clock; none where the point does not concern a typical example. */
+            clocks: components["schemas"]["ClockCurves"][];
+            /** @description The vehicles of the yard that are judged by this sheet. */
+            vehicles: components["schemas"]["VehicleOnSheet"][];
         };
         /** @description Scheduled work: where on the strip it comes due, how surely it was done, and what it costs if not. */
         Due: {
@@ -7357,6 +7381,21 @@ export interface components {
              * @description Their robust deviation: 1.4826 times the median absolute deviation.
              */
             spread: number;
+        };
+        /** @description A vehicle of the yard that is judged by a sheet. */
+        VehicleOnSheet: {
+            /**
+             * Format: double
+             * @description Its age, years.
+             */
+            age: number;
+            /** @description What the buyer calls it. */
+            title: string;
+            /**
+             * Format: double
+             * @description Its usage on the sheet's clock.
+             */
+            usage: number;
         };
         /** @description The decision and what stands behind it. */
         Verdict: {
@@ -14407,6 +14446,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftLook"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_draft_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetDraft"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftPoint"];
                 };
             };
             /** @description The device is not paired */

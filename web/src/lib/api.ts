@@ -323,6 +323,8 @@ export const api = {
   judgeAdverts: (body: Schemas["AdvertsAsked"]) => ask(client.POST("/adverts/judge", { body })),
   takeAdvert: (body: Schemas["AdvertTaken"]) => ask(client.POST("/adverts/take", { body })),
   narrow: (body: Schemas["NarrowAsked"]) => ask(client.POST("/narrow", { body })),
+  drawDraftPoint: (id: string, point: string, body: Schemas["SheetDraft"]) =>
+    ask(client.POST("/families/{id}/draft/points/{point}", { params: { path: { id, point } }, body })),
   lookAtDraft: (id: string, body: Schemas["SheetDraft"]) =>
     ask(client.POST("/families/{id}/draft", { params: { path: { id } }, body })),
   publishSheet: (id: string, body: Schemas["SheetDraft"]) =>

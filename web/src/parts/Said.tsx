@@ -66,10 +66,12 @@ export function waysSay(ways: Way[]): string {
 export function repairSays(p: PointResult, range = false): string {
   const ways = waysSay(p.ways);
   if (ways) return ways;
-  if (p.quoted) return `${p.job}: quoted ${exact(p.cost.mean)} by ${p.quoted.by}`;
+  // A price without a job of its own bears the point's name.
+  const job = p.job === p.name ? "Putting it right" : p.job;
+  if (p.quoted) return `${job}: quoted ${exact(p.cost.mean)} by ${p.quoted.by}`;
   return range
-    ? `${p.job}: ${money(p.cost.low)}, likely ${money(p.cost.likely)}, up to ${money(p.cost.high)}`
-    : `${p.job}: about ${money(p.cost.mean)}`;
+    ? `${job}: ${money(p.cost.low)}, likely ${money(p.cost.likely)}, up to ${money(p.cost.high)}`
+    : `${job}: about ${money(p.cost.mean)}`;
 }
 
 /** Takes one way of putting a point right, or leaves it to the cheapest again. */
@@ -135,7 +137,7 @@ function Stages({ stages, unit }: { stages: NonNullable<PointResult["stages"]>; 
           <span className="leading-tight">
             <b className="sign text-[1.05rem]">{s.name}</b>
             <span className="block text-[0.95rem] text-soft">
-              {inTen(s.chance)}, where it is there; lasts about {usage(s.tolerable, unit, 1000)}
+              {capital(inTen(s.chance))} where it is there; lasts about {usage(s.tolerable, unit, 1000)}
             </span>
           </span>
           <span className="reading text-lg">{money(s.cost)}</span>

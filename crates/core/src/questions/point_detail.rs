@@ -1,6 +1,7 @@
 //! One failure point in detail: each source's claims as curves, the pooled curve, and what this vehicle's
 //! evidence makes of them.
 
+use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -8,6 +9,7 @@ use crate::base::budget::Budget;
 use crate::base::fault::Fault;
 use crate::base::weibull::CurveError;
 use crate::documents::assumptions::Assumptions;
+use crate::documents::buyer::Buyer;
 use crate::documents::candidate::Candidate;
 use crate::documents::claim::{Citation, LifeClaim, LifeClock, LifeForm, Mechanism, ShareForm};
 use crate::documents::claim_curve::curve;
@@ -18,6 +20,7 @@ use crate::inference::posterior::scenarios_before;
 use crate::inference::setting::{Setting, View};
 use crate::money::point_cost::{FirstDue, PointCost};
 use crate::questions::origins::{FigureFrom, origins};
+use crate::questions::sanity::typical_candidate;
 use crate::reliability::mixture::{Life, PointLives, SourceSelection, susceptible};
 
 /// Points of a curve.
@@ -177,6 +180,30 @@ pub fn detail(
             ahead,
             by_care: std::array::from_fn(|l| scenarios.remaining[l][index].by_horizon()),
         })
+    })
+}
+
+/// A point of a sheet by its claims alone, over a typical example's years: for one who edits the sheet. Empty where the
+/// point does not concern a typical example.
+///
+/// # Errors
+/// What makes no sense in the sheet, and too much work.
+pub fn curves_of(
+    sheet: &Family,
+    point: &str,
+    (currency, today): (&str, Date),
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Vec<ClockCurves>, AssessError> {
+    let candidate = typical_candidate(sheet, currency, &Buyer::default(), today, 1.0, a);
+    with_context(&candidate, std::slice::from_ref(sheet), a, budget, |context| {
+        let Some(index) = context.applicable_points.iter().position(|s| s.point.id == point) else {
+            return Ok(Vec::new());
+        };
+        let view = &context.views[index];
+        let sources = &view.applicable_point.family.sources;
+        let name = |id: &str| sources.iter().find(|s| s.id == id).map_or(id, |s| &s.name).to_owned();
+        Ok(clocks(context.setting, view, &name, a)?)
     })
 }
 

@@ -85,7 +85,6 @@ fn class(family: &Family, a: &Assumptions) -> (f64, f64, Option<[f64; 2]>) {
 ///
 /// # Errors
 /// A sheet that makes no sense, and too much work.
-#[allow(clippy::cast_possible_truncation)]
 pub(crate) fn typical(
     family: &Family,
     currency: &str,
@@ -95,6 +94,20 @@ pub(crate) fn typical(
     a: &Assumptions,
     budget: &Budget<'_>,
 ) -> Result<Assessment, AssessError> {
+    let candidate = typical_candidate(family, currency, buyer, today, part, a);
+    assess_within(&candidate, std::slice::from_ref(family), a, Depth::Lean, budget)
+}
+
+/// A typical example of a sheet as a candidate of which nothing is known: a middling one where `part` is 1.
+#[allow(clippy::cast_possible_truncation)]
+pub(crate) fn typical_candidate(
+    family: &Family,
+    currency: &str,
+    buyer: &Buyer,
+    today: Date,
+    part: f64,
+    a: &Assumptions,
+) -> Candidate {
     let (pace, middling, _) = class(family, a);
     let unit = if family.clock == UsageClock::Hours { UsageUnit::Hours } else { UsageUnit::Km };
     let usage = Usage { value: middling * part, unit };
@@ -108,9 +121,7 @@ pub(crate) fn typical(
     };
     let asking = Money::try_from(a.rate_independent * a.middling_price_hours).unwrap_or_default();
     let of = FamilyRef { id: family.id.clone(), version: family.version };
-    let candidate =
-        Candidate { buyer: buyer.clone(), ..Candidate::unseen(of, (today, built), usage, (asking, currency), plan) };
-    assess_within(&candidate, std::slice::from_ref(family), a, Depth::Lean, budget)
+    Candidate { buyer: buyer.clone(), ..Candidate::unseen(of, (today, built), usage, (asking, currency), plan) }
 }
 
 /// What typical examples of a sheet cost.

@@ -3,6 +3,7 @@
 use actix_web::{get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
+use ticksage_core::assess::judge::COMPUTATION;
 use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault::Fault;
@@ -11,6 +12,7 @@ use ticksage_core::documents::buyer::Buyer;
 use ticksage_core::formats::documents;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::comparing::{SheetComparison, compare_sheets, merged};
+use ticksage_core::questions::point_detail::{ClockCurves, curves_of};
 use ticksage_core::questions::sanity::{Sanity, sanity};
 use ticksage_core::{AssessError, Candidate};
 use ticksage_store::{Store, StoreError};
@@ -22,6 +24,7 @@ use crate::judging::{compute, table};
 use crate::problem::Problem;
 use crate::routes::built::{currency_of, sound};
 use crate::routes::families::FamilyHead;
+use crate::summary::Summary;
 
 /// Candidates that are judged anew before a sheet is published; the rest is counted.
 const MOVED: usize = 60;
@@ -137,6 +140,65 @@ pub async fn look_at_draft(
         Ok(DraftLook { faults: Vec::new(), newer, sanity, comparison, moves, further })
     });
     Ok(web::Json(look.await?))
+}
+
+/// A vehicle of the yard that is judged by a sheet.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct VehicleOnSheet {
+    /// What the buyer calls it.
+    pub title: String,
+    /// Its usage on the sheet's clock.
+    pub usage: f64,
+    /// Its age, years.
+    pub age: f64,
+}
+
+/// A point of a draft as it is drawn while somebody edits it.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct DraftPoint {
+    /// Its claims as curves, by clock; none where the point does not concern a typical example.
+    pub clocks: Vec<ClockCurves>,
+    /// The vehicles of the yard that are judged by this sheet.
+    pub vehicles: Vec<VehicleOnSheet>,
+}
+
+/// Draws one point of a draft: its claims, those heard pooled, and where the yard's vehicles stand. Nothing is stored.
+#[utoipa::path(tag = "families", params(("id" = String, Path), ("point" = String, Path)), request_body = SheetDraft,
+    responses((status = 200, body = DraftPoint), (status = 404, body = Problem), (status = 413, body = Problem),
+        (status = 422, body = Problem)))]
+#[post("/families/{id}/draft/points/{point}")]
+pub async fn draw_draft_point(
+    store: web::Data<Store>,
+    path: web::Path<(String, String)>,
+    Document(draft): Document<SheetDraft>,
+) -> Result<web::Json<DraftPoint>, Problem> {
+    let (id, point) = path.into_inner();
+    let base = store.family(&id, Some(draft.from)).await?;
+    let sheet = read(&id, &draft).map_err(Problem::faulty)?;
+    if sheet.point(&point).is_none() {
+        return Err(Problem::fault("/sheet/points", &format!("no failure point \"{point}\" in this draft")));
+    }
+    let today = jiff::ZonedDateTime::now().date();
+    let mut vehicles = Vec::new();
+    for row in store.yard(COMPUTATION).await? {
+        // What was not judged yet is read as it is written.
+        let stands = match row.summary.and_then(|s| serde_json::from_value::<Summary>(s).ok()) {
+            Some(s) => s.families.contains(&base.name).then_some((s.title, s.usage, s.built)),
+            None => {
+                let (record, _) = store.with_families(row.id).await?;
+                let c = record.candidate;
+                let named = c.families.iter().any(|f| f.id == id);
+                named.then_some((c.title, c.usage, c.built.year()))
+            }
+        };
+        if let Some((title, usage, built)) = stands.filter(|(_, usage, _)| usage.unit.clock() == base.clock) {
+            let age = f64::from((today.year() - built).max(0));
+            vehicles.push(VehicleOnSheet { title, usage: usage.on_clock(), age });
+        }
+    }
+    let currency = currency_of(&sheet, draft.currency.as_deref());
+    let drawn = compute(move |budget| curves_of(&sheet, &point, (&currency, today), &table(), budget)).await?;
+    Ok(web::Json(DraftPoint { clocks: drawn, vehicles }))
 }
 
 /// The sheet of a draft, under the id of its address and the next version.
@@ -299,5 +361,10 @@ pub async fn merge_sheets(
 
 /// Registers the routes.
 pub fn routes(config: &mut web::ServiceConfig) {
-    config.service(look_at_draft).service(publish_sheet).service(compare_two).service(merge_sheets);
+    config
+        .service(look_at_draft)
+        .service(draw_draft_point)
+        .service(publish_sheet)
+        .service(compare_two)
+        .service(merge_sheets);
 }

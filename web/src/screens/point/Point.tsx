@@ -279,7 +279,7 @@ export function Point({
             </span>
           </p>
           <p>
-            {percent(result.p_now)} that it is there now. {repairSays(result)}, {assessment.currency}.
+            {percent(result.p_now)} that it is there now. {repairSays(result)} {assessment.currency}.
           </p>
           {disputed(result) && (
             <p>They disagree: {result.sources.map((s) => `${s.name} ${percent(s.chance)}`).join(", ")}.</p>

@@ -9,6 +9,7 @@ import { FaultList } from "../../parts/FaultList";
 import { verdictLine } from "../../parts/Milestone";
 import { Trouble } from "../../parts/Trouble";
 import type { useDraft } from "./useDraft";
+import { Sane } from "./Sane";
 
 type Draft = ReturnType<typeof useDraft>;
 
@@ -82,6 +83,7 @@ export function DraftBar({
           )}
         </p>
       )}
+      {look?.sanity && <Sane sanity={look.sanity} />}
       {faults.length > 0 && (
         <div role="alert" className="mt-2 font-semibold text-caution">
           It cannot be published like this:

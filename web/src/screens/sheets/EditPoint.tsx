@@ -19,7 +19,9 @@ import {
   type Point,
   type ShareClaim,
   type Telling,
+  putBack,
 } from "./draft";
+import { PointCurve } from "./PointCurve";
 
 const shareWords = [
   ["rare", "rare"],
@@ -197,11 +199,16 @@ function replaced<T>(list: T[], at: number, x: T | undefined): T[] {
 
 export function EditPoint({
   sheet,
+  base,
+  currency,
   id,
   onEdit,
   onGone,
 }: {
   sheet: Family;
+  /** The sheet as it is stored. */
+  base: Family;
+  currency: string;
   id: string;
   onEdit: (f: Family) => void;
   onGone: () => void;
@@ -243,6 +250,12 @@ export function EditPoint({
           ? `From the pattern “${from.name}”, common practice. What you change makes it this sheet’s own.`
           : "This sheet’s own."}
       </p>
+      {!given && isGiven(base, `points/${id}`) && (
+        <button type="button" className="btn mt-1" onClick={() => onEdit(putBack(sheet, base, id))}>
+          Put back what the pattern says
+        </button>
+      )}
+      <PointCurve base={base} sheet={sheet} id={id} currency={currency} />
 
       <h3 className="mt-3 text-lg font-bold">How many have it</h3>
       <ul>

@@ -1,40 +1,26 @@
-// A sheet that begins with nothing but a name, for those who would rather write or paste talk than tap answers.
+// A sheet that begins with a name and what such things have in common, for those who would rather write or paste talk
+// than tap answers.
 
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type Family } from "../../lib/api";
+import { api } from "../../lib/api";
 import { Field } from "../../parts/Field";
 import { Trouble } from "../../parts/Trouble";
-import { freeId } from "./draft";
 
-const kinds = [
-  { kind: "engine", clock: "km", label: "Engine of a vehicle" },
-  { kind: "body", clock: "km", label: "Vehicle without its engine" },
-  { kind: "gearbox", clock: "km", label: "Gearbox" },
-  { kind: "motorcycle", clock: "km", label: "Motorcycle" },
-  { kind: "engine", clock: "hours", label: "Engine counted in hours" },
+const things = [
+  ["car", "Car, van, pick-up"],
+  ["motorcycle", "Motorcycle, scooter"],
+  ["engine", "Engine alone, boat, machine"],
 ] as const;
 
-export function NewSheet({ taken, currency }: { taken: string[]; currency: string }) {
+export function NewSheet({ currency }: { currency: string }) {
   const [name, setName] = useState("");
-  const [what, setWhat] = useState(0);
+  const [thing, setThing] = useState<string>("car");
   const navigate = useNavigate();
   const client = useQueryClient();
   const make = useMutation({
-    mutationFn: () => {
-      const { kind, clock } = kinds[what] ?? kinds[0];
-      const sheet = {
-        format: "ticksage-family/2",
-        id: freeId(name.trim(), taken),
-        version: 1,
-        name: name.trim(),
-        kind,
-        clock,
-        currency,
-      };
-      return api.importFamily(sheet as Family);
-    },
+    mutationFn: () => api.makeBuilt({ name: name.trim(), answers: { thing }, currency }),
     onSuccess: (head) => {
       void client.invalidateQueries({ queryKey: ["families"] });
       void navigate(`/sheets/${head.id}`);
@@ -56,10 +42,10 @@ export function NewSheet({ taken, currency }: { taken: string[]; currency: strin
           <input className="field" maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
         </Field>
         <Field label="What it is">
-          <select className="field" value={what} onChange={(e) => setWhat(Number(e.target.value))}>
-            {kinds.map((k, i) => (
-              <option key={k.label} value={i}>
-                {k.label}
+          <select className="field" value={thing} onChange={(e) => setThing(e.target.value)}>
+            {things.map(([id, label]) => (
+              <option key={id} value={id}>
+                {label}
               </option>
             ))}
           </select>
@@ -68,6 +54,9 @@ export function NewSheet({ taken, currency }: { taken: string[]; currency: strin
           Open it and write
         </button>
       </form>
+      <p className="mt-1 text-soft">
+        It begins with what is common knowledge of such a thing; what you say takes its place.
+      </p>
       <Trouble error={make.error} />
     </details>
   );

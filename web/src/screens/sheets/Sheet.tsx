@@ -4,7 +4,6 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type Family, type Sanity } from "../../lib/api";
-import { money, usage as usageSays } from "../../lib/format";
 import { useFamilies } from "../../lib/hooks";
 import { Field } from "../../parts/Field";
 import { Page } from "../../parts/Shell";
@@ -12,49 +11,12 @@ import { Trouble } from "../../parts/Trouble";
 import { DraftBar } from "./DraftBar";
 import { EditPoint } from "./EditPoint";
 import { EditRest } from "./EditRest";
+import { Sane } from "./Sane";
 import { Lanes } from "./Lanes";
 import { Talk } from "./Talk";
 import { addPoint, freeId } from "./draft";
 import { useDraft } from "./useDraft";
 import { useSheet } from "./useSheet";
-
-/** What typical examples cost against what such things usually cost. */
-function Sane({ sanity }: { sanity: Sanity }) {
-  const dearest = [...sanity.examples].sort((a, b) => b.a_year - a.a_year)[0];
-  return (
-    <section
-      aria-label="What a typical example costs"
-      className="mt-4 border-2 border-rule bg-raised px-4 py-3"
-      data-testid="sanity"
-    >
-      <h2 className="stretch">What a typical example costs a year</h2>
-      <ul className="mt-2 grid grid-cols-3 gap-3">
-        {sanity.examples.map((e) => (
-          <li key={e.usage.value}>
-            <b className="reading text-2xl">{money(e.a_year)}</b>
-            <span className="block text-sm text-soft">at {usageSays(e.usage.value, e.usage.unit, 1000)}</span>
-          </li>
-        ))}
-      </ul>
-      {sanity.usual ? (
-        <p className="mt-2">
-          {sanity.within ? "Within the usual: " : "Outside the usual: "}
-          {money(sanity.usual[0] ?? 0)} to {money(sanity.usual[1] ?? 0)} {sanity.currency} a year (common
-          practice, from memory).
-          {!sanity.within && " Look at how many have each point first: talk remembers failures."}
-        </p>
-      ) : (
-        <p className="mt-2 text-soft">A part of a vehicle: no usual figure to hold it to.</p>
-      )}
-      {dearest && (
-        <p className="mt-1 text-soft">
-          Of the {money(dearest.a_year)} scheduled work is {money(dearest.scheduled)}. The dearest points:{" "}
-          {dearest.most.map((m) => `${m.name} ${money(m.a_year)}`).join(", ")}.
-        </p>
-      )}
-    </section>
-  );
-}
 
 /** What is known of one point, and where each claim comes from. */
 function About({ family, id }: { family: Family; id: string }) {
@@ -229,6 +191,8 @@ function Open({
               <EditPoint
                 key={point.id}
                 sheet={f}
+                base={family}
+                currency={currency}
                 id={point.id}
                 onEdit={draft.edit}
                 onGone={() => {

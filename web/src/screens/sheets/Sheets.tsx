@@ -158,7 +158,7 @@ export function Sheets() {
         </Link>
         <FromFile />
       </div>
-      <NewSheet taken={all.map((f) => f.id)} currency={currency} />
+      <NewSheet currency={currency} />
       <ul className="mt-4">
         {shown.map((f, i) => (
           <li key={f.id} className="border-b-2 border-rule">

@@ -32,6 +32,21 @@ export function freeId(name: string, taken: string[]): string {
   for (let n = 2; ; n++) if (!taken.includes(`${id}-${n}`)) return `${id}-${n}`;
 }
 
+/** A point as its pattern has it again, after it was changed in this draft. */
+export function putBack(sheet: Family, base: Family, id: string): Family {
+  const key = `points/${id}`;
+  const before = (base.points ?? []).find((p) => p.id === id);
+  const giver = (base.patterns ?? []).find((p) => p.gives.includes(key));
+  if (!before || !giver) return sheet;
+  const known = (sheet.patterns ?? []).some((p) => p.id === giver.id);
+  const patterns = known ? (sheet.patterns ?? []) : [...(sheet.patterns ?? []), { ...giver, gives: [] }];
+  return {
+    ...sheet,
+    points: (sheet.points ?? []).map((p) => (p.id === id ? before : p)),
+    patterns: patterns.map((p) => (p.id === giver.id ? { ...p, gives: [...p.gives, key] } : p)),
+  };
+}
+
 export function editPoint(sheet: Family, id: string, change: (p: Point) => Point): Family {
   return {
     ...owned(sheet, `points/${id}`),
