@@ -29,10 +29,6 @@ use ticksage_store::backup::Manifest;
 use ticksage_store::families::Put;
 use utoipa::OpenApi;
 
-/// A judgement asks for a great deal of memory and gives it back at once.
-#[global_allocator]
-static MEMORY: mimalloc::MiMalloc = mimalloc::MiMalloc;
-
 use crate::failure::Failure;
 use crate::files::{read, read_families, refused};
 use crate::serve::{Serving, adapter_service, data_folder, history_service, real_adapter, serve, with_store};

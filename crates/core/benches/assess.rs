@@ -19,10 +19,6 @@ use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
 
-/// As in the program.
-#[global_allocator]
-static MEMORY: mimalloc::MiMalloc = mimalloc::MiMalloc;
-
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
 }
@@ -75,6 +71,7 @@ fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
 
 fn benches(c: &mut Criterion) {
     let table = Assumptions::default();
+    // Two of them do not concern the candidate.
     let (bent, families) = large(62, 80);
     let straight = Candidate { readings: Vec::new(), ..bent.clone() };
     let blank = Candidate { findings: Vec::new(), ..straight.clone() };
