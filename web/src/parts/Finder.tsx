@@ -126,6 +126,7 @@ export function Finder() {
               void navigate(to);
             }}
           />
+          <Dialog.Close className="btn mt-1">Close</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
