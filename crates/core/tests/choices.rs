@@ -201,6 +201,10 @@ fn places_that_cannot_be_told_apart_are_refused() {
         assert_eq!(path(wrong.clone()), "/points/0/places", "{wrong}");
     }
     assert_eq!(path(json!(["left", "rear"])), "/checks/0/links/0/point");
+    // A name that would be longer than any that can be read again.
+    let mut long = on_both_sides();
+    long["points"][0]["name"] = json!("B".repeat(78));
+    assert_eq!(read_family(&long.to_string()).unwrap_err()[0].path, "/points/0/places");
 }
 
 /// The belt's point as rust that grows: treated for 150, welded for 900, or a new panel for 2 400; the check tells the

@@ -11,8 +11,9 @@ use crate::documents::check::{Check, Link};
 use crate::documents::failure_point::{FailurePoint, TakesAlong};
 use crate::documents::family::Family;
 
-/// Most letters of a short name.
+/// Most letters of a short name, and of a name as shown.
 const LONGEST: usize = 40;
+const LONGEST_NAME: usize = 80;
 
 /// Short names of the points and checks at places, each with those of its places in the sheet's order.
 type Placed = BTreeMap<String, Vec<(String, String)>>;
@@ -26,8 +27,8 @@ pub fn with_places(mut f: Family) -> Result<Family, Vec<Fault>> {
         return Ok(f);
     }
     let mut faults = Vec::new();
-    let points = listed(f.points.iter().map(|p| (&p.id, &p.places)), "points", &mut faults);
-    let checks = listed(f.checks.iter().map(|c| (&c.id, &c.places)), "checks", &mut faults);
+    let points = listed(f.points.iter().map(|p| (&p.id, &p.name, &p.places)), "points", &mut faults);
+    let checks = listed(f.checks.iter().map(|c| (&c.id, &c.name, &c.places)), "checks", &mut faults);
     for (i, c) in f.checks.iter().enumerate().filter(|(_, c)| !c.places.is_empty()) {
         for (k, l) in c.links.iter().enumerate() {
             let knows =
@@ -48,9 +49,13 @@ pub fn with_places(mut f: Family) -> Result<Family, Vec<Fault>> {
 }
 
 /// What has places, with the short names that its places get.
-fn listed<'a>(all: impl Iterator<Item = (&'a String, &'a Vec<String>)>, list: &str, faults: &mut Vec<Fault>) -> Placed {
+fn listed<'a>(
+    all: impl Iterator<Item = (&'a String, &'a String, &'a Vec<String>)>,
+    list: &str,
+    faults: &mut Vec<Fault>,
+) -> Placed {
     let mut out = Placed::new();
-    for (i, (id, places)) in all.enumerate().filter(|(_, (_, places))| !places.is_empty()) {
+    for (i, (id, name, places)) in all.enumerate().filter(|(_, (_, _, places))| !places.is_empty()) {
         let path = format!("/{list}/{i}/places");
         let named: Vec<(String, String)> =
             places.iter().map(|p| (format!("{id}-{}", short_of(p)), p.clone())).collect();
@@ -65,6 +70,8 @@ fn listed<'a>(all: impl Iterator<Item = (&'a String, &'a Vec<String>)>, list: &s
                 fault(format!("\"{place}\" stands twice"));
             } else if short.len() > LONGEST {
                 fault(format!("\"{short}\" would be longer than {LONGEST} letters: shorten the short name"));
+            } else if format!("{name}, {place}").chars().count() > LONGEST_NAME {
+                fault(format!("\"{name}, {place}\" would be longer than {LONGEST_NAME} letters: shorten the name"));
             }
         }
         out.insert(id.clone(), named);

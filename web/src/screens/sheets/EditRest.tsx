@@ -169,28 +169,45 @@ function EditJob({ item, change }: Editing<"jobs">) {
   );
 }
 
+/** How often: by usage, by years, or both. */
+function Every({
+  sheet,
+  item,
+  change,
+}: {
+  sheet: Family;
+  item: { usage?: number | null; years?: number | null };
+  change: (x: { usage?: number; years?: number }) => void;
+}) {
+  return (
+    <>
+      <Labelled label={`Every so many ${sheet.clock === "km" ? "km" : "hours"}`}>
+        <Figure
+          label="Every, usage"
+          value={item.usage ?? undefined}
+          least={10}
+          onChange={(usage) => change({ usage })}
+        />
+      </Labelled>
+      <Labelled label="Or years">
+        <Figure
+          label="Every, years"
+          value={item.years ?? undefined}
+          least={0.1}
+          most={50}
+          onChange={(years) => change({ years })}
+        />
+      </Labelled>
+    </>
+  );
+}
+
 function EditInterval({ sheet, item, change }: Editing<"intervals">) {
   return (
     <>
       <Text label="Name" most={80} value={item.name} onChange={(name) => change({ name })} />
       <div className="flex flex-wrap items-end gap-2">
-        <Labelled label={`Every so many ${sheet.clock === "km" ? "km" : "hours"}`}>
-          <Figure
-            label="Every, usage"
-            value={item.usage ?? undefined}
-            least={10}
-            onChange={(usage) => change({ usage })}
-          />
-        </Labelled>
-        <Labelled label="Or years">
-          <Figure
-            label="Every, years"
-            value={item.years ?? undefined}
-            least={0.1}
-            most={50}
-            onChange={(years) => change({ years })}
-          />
-        </Labelled>
+        <Every sheet={sheet} item={item} change={change} />
         <Labelled label="Job">
           <Choice
             label="Job"
@@ -250,23 +267,7 @@ function EditRule({ sheet, item, change }: Editing<"care_rules">) {
       />
       <Text long label="Why" value={item.why} empty onChange={(why) => change({ why })} />
       <div className="flex flex-wrap items-end gap-2">
-        <Labelled label={`Every so many ${sheet.clock === "km" ? "km" : "hours"}`}>
-          <Figure
-            label="Every, usage"
-            value={item.usage ?? undefined}
-            least={10}
-            onChange={(usage) => change({ usage })}
-          />
-        </Labelled>
-        <Labelled label="Or years">
-          <Figure
-            label="Every, years"
-            value={item.years ?? undefined}
-            least={0.1}
-            most={50}
-            onChange={(years) => change({ years })}
-          />
-        </Labelled>
+        <Every sheet={sheet} item={item} change={change} />
       </div>
     </>
   );

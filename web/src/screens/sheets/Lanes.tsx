@@ -5,6 +5,7 @@ import type { Family } from "../../lib/api";
 import { sourceDash } from "../../charts/ClaimChart";
 import { sounds } from "../../lib/find";
 import { systemWord } from "../../lib/words";
+import { SearchField } from "../../parts/SearchField";
 import { Builds } from "./Builds";
 import { asBuilt, type Built } from "./builds";
 
@@ -209,16 +210,7 @@ export function Lanes({
   return (
     <div>
       <div className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
-        <label className="block grow">
-          <span className="sign text-[1.05rem] font-semibold">Find a point</span>
-          <input
-            type="search"
-            className="field"
-            placeholder="part of a name"
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        </label>
+        <SearchField label="Find a point" value={typed} onChange={setTyped} />
         <div role="group" aria-label="Order of the lanes" className="flex flex-wrap gap-1">
           {(Object.keys(orders) as Order[]).map((o) => (
             <button

@@ -9,6 +9,7 @@ import { ago, today } from "../../lib/format";
 import { useFamilies } from "../../lib/hooks";
 import { FileButton } from "../../parts/FileButton";
 import { useSettings } from "../../parts/FirstStart";
+import { SearchField } from "../../parts/SearchField";
 import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
 import { NewSheet } from "./NewSheet";
@@ -143,16 +144,7 @@ export function Sheets() {
     >
       <Trouble error={families.error} />
       <div className="mt-4 flex flex-wrap items-end gap-4">
-        <label className="block grow">
-          <span className="sign text-[1.1rem] font-semibold">Find a sheet</span>
-          <input
-            type="search"
-            className="field"
-            placeholder="part of a name"
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        </label>
+        <SearchField label="Find a sheet" value={typed} onChange={setTyped} />
         <Link className="btn btn-main" to="/new">
           New, from how it is built
         </Link>
