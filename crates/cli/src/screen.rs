@@ -11,7 +11,9 @@ use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::advert_table::as_lines;
 use ticksage_core::formats::pattern_library::library;
-use ticksage_core::questions::screening::{CELLS, Listed, Ranked, Screening, left_out};
+use ticksage_core::formats::talk_tables::tables;
+use ticksage_core::questions::ranking::Ranked;
+use ticksage_core::questions::screening::{CELLS, Listed, Screening, left_out};
 use ticksage_core::{AssessError, Assumptions};
 
 use crate::failure::Failure;
@@ -70,6 +72,7 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
     let screening = Screening {
         families: &families,
         library: library(),
+        tables: tables(),
         currency: asked.currency.to_uppercase(),
         rates: asked.rates.iter().cloned().collect(),
         plan: Plan {
@@ -86,7 +89,7 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
         (0..listed.len()).filter(|i| listed[*i].missing.is_empty() && listed[*i].same_as.is_none()).collect();
     let (at, of) = asked.part;
     let open: Vec<usize> = open.into_iter().skip(at - 1).step_by(of).collect();
-    let (next, table) = (AtomicUsize::new(0), Assumptions::default());
+    let (next, table, memory) = (AtomicUsize::new(0), Assumptions::default(), Memory::default());
     let cores = std::thread::available_parallelism().map_or(1, usize::from);
     let judged: Vec<(usize, Result<Ranked, AssessError>)> = std::thread::scope(|scope| {
         let workers: Vec<_> = (0..cores)
@@ -94,7 +97,6 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
                 scope.spawn(|| {
                     let mut out = Vec::new();
                     while let Some(at) = open.get(next.fetch_add(1, Ordering::Relaxed)) {
-                        let memory = Memory::default();
                         let budget = Budget::default().remembering(&memory).in_cells(CELLS);
                         out.push((*at, screening.judge(&listed, *at, &table, &budget)));
                     }
@@ -141,7 +143,7 @@ fn table_of(ranked: &[Ranked]) -> Result<(), Failure> {
     let failed = |e: std::io::Error| Failure::File("standard output".to_owned(), e);
     let mut out = std::io::BufWriter::new(std::io::stdout().lock());
     // Figures first: a table in parts is put together by any sorting program.
-    let head = "line,surplus,worth,asking,was,usage,unit,built,going,bill_a_year,p90,blow,title,sheets,note,ask";
+    let head = "line,surplus,worth,asking,was,usage,unit,built,going,bill_a_year,p90,blow,title,sheets,note,says,ask";
     writeln!(out, "{head}").map_err(failed)?;
     for r in ranked {
         let unit = serde_json::to_value(r.usage.unit)?;
@@ -162,6 +164,7 @@ fn table_of(ranked: &[Ranked]) -> Result<(), Failure> {
             text(&r.title),
             text(&r.sheets.join(" + ")),
             text(&r.note),
+            text(&r.says.join("; ")),
             text(&r.ask.join("; ")),
         ];
         writeln!(out, "{}", cells.join(",")).map_err(failed)?;

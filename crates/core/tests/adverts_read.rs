@@ -10,6 +10,7 @@ use ticksage_core::base::units::{Usage, UsageUnit};
 use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::pattern_library::library;
+use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::questions::screening::Screening;
 use ticksage_core::reading::advert_reading::AdvertReading;
 
@@ -56,6 +57,7 @@ fn free_lines_are_read_as_they_are_meant() {
     let screening = Screening {
         families: &[],
         library: library(),
+        tables: tables(),
         currency: "EUR".to_owned(),
         rates: BTreeMap::new(),
         plan: Plan {
@@ -71,7 +73,7 @@ fn free_lines_are_read_as_they_are_meant() {
     let mut wrong = Vec::new();
     for l in &lines {
         let text = l["line"].as_str().unwrap();
-        let told = screening.read(text).remove(0).reading;
+        let told = screening.read(text)[0].reading.clone();
         for of in ["price", "km", "mi", "year", "currency", "fuel", "gearbox", "body"] {
             // A field that the line leaves open is not counted.
             let Some(v) = l.get(of) else { continue };

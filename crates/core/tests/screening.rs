@@ -9,6 +9,7 @@ use std::collections::BTreeMap;
 use common::sense::table;
 use jiff::civil::Date;
 use ticksage_core::Family;
+use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::memory::Memory;
 use ticksage_core::base::units::{Usage, UsageUnit};
@@ -16,12 +17,16 @@ use ticksage_core::documents::buyer::{Buyer, Plan};
 use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::pattern_library::library;
-use ticksage_core::questions::screening::{CELLS, Listed, Ranked, Screening};
+use ticksage_core::formats::talk_tables::tables;
+use ticksage_core::inference::depth::Depth;
+use ticksage_core::questions::ranking::Ranked;
+use ticksage_core::questions::screening::{CELLS, List, Screening};
 
 fn screening(families: &[Family]) -> Screening<'_> {
     Screening {
         families,
         library: library(),
+        tables: tables(),
         currency: "HSC".to_owned(),
         rates: BTreeMap::new(),
         plan: Plan {
@@ -35,11 +40,11 @@ fn screening(families: &[Family]) -> Screening<'_> {
     }
 }
 
-fn judged(s: &Screening<'_>, all: &[Listed]) -> Vec<Ranked> {
+fn judged(s: &Screening<'_>, all: &List) -> Vec<Ranked> {
     judged_in(s, all, CELLS)
 }
 
-fn judged_in(s: &Screening<'_>, all: &[Listed], cells: usize) -> Vec<Ranked> {
+fn judged_in(s: &Screening<'_>, all: &List, cells: usize) -> Vec<Ranked> {
     let memory = Memory::default();
     let mut out: Vec<Ranked> = (0..all.len())
         .filter(|i| all[*i].missing.is_empty() && all[*i].same_as.is_none())
@@ -185,5 +190,96 @@ fn adverts_are_ranked_as_full_judgements_would_rank_them() {
     // And each figure by itself.
     for (x, y) in of(&coarse, |r| r.bill_a_year).iter().zip(of(&full, |r| r.bill_a_year)) {
         assert!((x / y - 1.0).abs() < 0.02, "{x} {y}");
+    }
+}
+
+/// Adverts of one kind, all alike but for what `of` makes of their number.
+fn alike(count: usize, of: impl Fn(usize) -> String) -> String {
+    (0..count).map(|k| format!("diesel van manual n{}x, {}\n", letters(k), of(k))).collect()
+}
+
+/// A number as letters, so that no two adverts are one.
+fn letters(k: usize) -> String {
+    format!("{k:04}").bytes().map(|b| char::from(b - b'0' + b'a')).collect()
+}
+
+#[test]
+fn what_an_advert_says_of_parts_is_taken_as_the_sellers_word() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let said = ["two keys", "new clutch last year", "needs tyres", "clutch never changed", "clutch due", "new tyres"];
+    let text = alike(6, |k| format!("2015, 150000 km, 5000, {}", said[k]));
+    let all = s.read(&text);
+    let of = |k: usize| {
+        s.judge(&all, k, &table(), &Budget::default().in_cells(CELLS)).unwrap_or_else(|e| panic!("{}: {e}", said[k]))
+    };
+    let plain = of(0);
+    assert!(plain.says.is_empty() && of(3).says.is_empty() && of(4).says.is_empty());
+    assert_eq!((of(3).worth, of(4).worth), (plain.worth, plain.worth));
+    assert!(of(1).says[0].contains("Clutch") && of(1).says[0].contains("new clutch last year"), "{:?}", of(1).says);
+    assert!(of(1).worth > plain.worth && of(1).bill_a_year < plain.bill_a_year);
+    assert!(of(5).worth > plain.worth, "{} {}", of(5).worth, plain.worth);
+    assert!(of(2).worth < plain.worth - 100.0 && of(2).says[0].contains("amiss"), "{:?}", of(2));
+    // "Van" is no vane; a motorcycle's chain is not its cam chain.
+    let odd =
+        s.read("diesel van 2014, 250 000km new brakes 2025, 4000\nmotorcycle, 2016, 30 000 km, chain done, 3200\n");
+    let says = |k: usize| s.judge(&odd, k, &table(), &Budget::default().in_cells(CELLS)).unwrap().says;
+    assert!(says(0).len() == 1 && says(0)[0].starts_with("Pads and discs"), "{:?}", says(0));
+    assert!(says(1).is_empty(), "{:?}", says(1));
+    // The candidate that goes to the yard says the same.
+    let (said, _) = s.candidate(&all, 1).unwrap();
+    assert_eq!(said.ledger.len(), 1);
+    let amiss = s.candidate(&all, 2).unwrap().0;
+    assert!(amiss.findings.len() == 1 && amiss.findings[0].note.contains("needs tyres"));
+}
+
+#[test]
+fn a_long_list_on_its_grid_agrees_with_each_judged_by_itself() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let says = ["two keys", "new clutch", "clutch slipping"];
+    let line = |k: usize| {
+        let (year, km) = (2014 + k % 3, 90_000 + (k * 37) % 41 * 2_000);
+        let built = if k % 2 == 0 { format!("{year}") } else { format!("0{}/{year}", 1 + k % 9) };
+        format!("{built}, {km} km, {}, {}", 12_000 - km / 30 + (k * 29) % 23 * 90, says[k % 3])
+    };
+    let (long, short) = (s.read(&alike(400, line)), s.read(&alike(60, line)));
+    let memory = Memory::default();
+    let (mut own, mut grid) = (Vec::new(), Vec::new());
+    for k in (0..60).step_by(4) {
+        let budget = || Budget::default().remembering(&memory).in_cells(CELLS);
+        own.push(s.judge(&short, k, &table(), &budget()).unwrap());
+        grid.push(s.judge(&long, k, &table(), &budget()).unwrap());
+    }
+    for (x, y) in own.iter().zip(&grid) {
+        assert!((x.bill_a_year / y.bill_a_year - 1.0).abs() < 0.03, "{x:?} {y:?}");
+        assert!((x.p90 / y.p90 - 1.0).abs() < 0.03 && (x.blow - y.blow).abs() < 0.02, "{x:?} {y:?}");
+        assert_eq!(x.says, y.says);
+    }
+    // What the words change is the same to a fifth of it.
+    let beyond = |r: &Ranked| r.worth - r.going;
+    for (x, y) in own.iter().zip(&grid) {
+        let (bx, by) = (beyond(x), beyond(y));
+        assert!((bx - by).abs() < 60.0 + 0.2 * bx.abs(), "{bx} {by} {:?}", x.says);
+    }
+}
+
+#[test]
+fn where_nothing_is_known_no_change_of_plan_betters_the_risk() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let kinds = ["diesel van manual", "petrol hatch automatic", "diesel estate"];
+    let text: String = (0..12)
+        .map(|k| format!("{} {}, {}, {} km, 5000\n", kinds[k % 3], letters(k), 2010 + k, 60_000 + 14_000 * k))
+        .collect();
+    let all = s.read(&text);
+    for (k, l) in all.iter().enumerate() {
+        let short = s.judge(&all, k, &table(), &Budget::default().in_cells(CELLS)).unwrap();
+        let (c, _) = s.candidate(&all, k).unwrap();
+        let budget = Budget::default().in_cells(CELLS);
+        let whole = assess_within(&c, &l.sheets, &table(), Depth::Lean, &budget).unwrap();
+        let same = |x: f64, y: f64| (x - y).abs() <= 1e-9 * y.abs().max(1.0);
+        assert!(same(short.bill_a_year * 3.0, whole.bill.mean) && same(short.p90, whole.bill.p90), "{short:?}");
+        assert!(same(short.worth, whole.value.limit) && same(short.blow, whole.blow()));
     }
 }

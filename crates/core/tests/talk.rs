@@ -154,6 +154,18 @@ fn part_claim_share_price_and_interval_are_read_as_they_are_meant() {
 }
 
 /// A sheet from how a thing is built.
+#[test]
+fn a_word_that_several_parts_share_means_the_one_that_is_usual() {
+    let part =
+        |text: &str, family: Option<&Family>| read_line(text, None, CAR, &vocabulary(family)).said.and_then(|s| s.part);
+    let chained = Family { points: car().points.into_iter().filter(|p| !p.name.contains("belt")).collect(), ..car() };
+    assert_eq!(part("belt at 120k", None).as_deref(), Some("timing-belt"));
+    assert_ne!(part("belt at 120k", Some(&chained)).as_deref(), Some("final-drive"));
+    assert_eq!(part("the head fails at 200k", None).as_deref(), Some("head-gasket"));
+    // A van is no vane.
+    assert_ne!(part("the van fails at 200k", None).as_deref(), Some("vanes"));
+}
+
 fn car() -> Family {
     let sheet = json!({
         "format": "ticksage-family/2", "id": "own", "version": 1, "name": "As built", "kind": "body", "clock": "km",

@@ -5675,6 +5675,8 @@ export interface components {
              * @description Bill that is passed in one of ten futures.
              */
             p90: number;
+            /** @description What it says was renewed or is amiss, taken as the seller's word. */
+            says: string[];
             /** @description The sheets that it was judged by, by name. */
             sheets: string[];
             /**

@@ -150,7 +150,7 @@ fn ahead(posterior: &Posterior, priced: &PricedPoints) -> Vec<Ahead> {
 }
 
 /// Remaining life of the reference example by level of care, point by point.
-fn references<'c>(
+pub(crate) fn references<'c>(
     context: &Context<'c>,
     posterior: &Posterior,
     parts: &mut [PreparedParts<'c>],
@@ -180,7 +180,7 @@ fn bill(
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
     let scenarios = reference_scenarios(references, usual, example);
-    let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example));
+    let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), true);
     let weights = &posterior.after.weights;
     Bill::new(BillParts {
         plan,
@@ -257,7 +257,7 @@ impl Decision {
         let Context { families, setting, odometer, applicable_points, .. } = *context;
         let (candidate, a) = (setting.candidate, setting.assumptions);
         let Figures { points, bill, plan } = figures;
-        let value = limit_price::limit_price(candidate, families, priced.reference, odometer, bill, a);
+        let value = limit_price::limit_price(candidate, families, priced.reference, odometer, bill.beyond(), a);
         let identity = identity::identity(candidate, families);
         let campaigns = blockers::campaigns(candidate, families, a);
         let blockers = blockers::blockers(candidate, families, odometer, &identity, &campaigns, points, a);

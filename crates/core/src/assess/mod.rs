@@ -1,4 +1,5 @@
 //! The whole judgement and its result.
 
 pub mod assessment;
+pub mod estimate;
 pub mod judge;

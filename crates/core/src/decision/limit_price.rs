@@ -13,7 +13,7 @@ use crate::documents::family::Family;
 use crate::documents::mark::SheetMark;
 use crate::documents::paper::{ProvenanceKind, ProvenanceState};
 use crate::evidence::odometer_result::Odometer;
-use crate::money::expected_bill::Bill;
+use crate::money::expected_bill::Beyond;
 use crate::money::reference_price::Reference;
 
 /// What it is worth to this buyer: the going price less what marks take off it, less what it is expected to cost
@@ -25,7 +25,7 @@ pub fn limit_price(
     families: &[Family],
     reference: Reference,
     odometer: &Odometer,
-    bill: &Bill,
+    bill: Beyond,
     a: &Assumptions,
 ) -> LimitPrice {
     let asking = candidate.asking.get();

@@ -47,6 +47,29 @@ pub(crate) fn with_context<T>(
     budget: &Budget<'_>,
     ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
 ) -> Result<T, AssessError> {
+    prepared(candidate, families, a, budget, true, ask)
+}
+
+/// [`with_context`] for a question that looks at no check that was not done: what a word means on a check is worked
+/// out where something was found.
+pub(crate) fn with_bare_context<T>(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    budget: &Budget<'_>,
+    ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
+) -> Result<T, AssessError> {
+    prepared(candidate, families, a, budget, !candidate.findings.is_empty(), ask)
+}
+
+fn prepared<T>(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    budget: &Budget<'_>,
+    leaks: bool,
+    ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
+) -> Result<T, AssessError> {
     let faults = candidate::candidate_faults(candidate, families);
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
@@ -59,7 +82,9 @@ pub(crate) fn with_context<T>(
     let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
     let (candidate, odometer) = &settled::settled(candidate, &used, a);
     let setting = Setting::new(candidate, a, budget);
-    fill_leaks(&mut used, &setting)?;
+    if leaks {
+        fill_leaks(&mut used, &setting)?;
+    }
     let applicable_points = applicable_point::applicable_points(candidate, &used, a);
     let answers = answers(candidate, &used, &applicable_points);
     let lives = applicable_point::lives(&applicable_points, SourceSelection::of(&candidate.buyer.sources), a)?;

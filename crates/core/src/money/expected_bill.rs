@@ -46,6 +46,26 @@ pub struct Bill {
     pub reference_tail_excess: f64,
 }
 
+/// What a bill comes to beyond that of the reference example.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Beyond {
+    /// Beyond the reference example's.
+    pub excess: f64,
+    /// How far the mean of the dearest tenth lies above the mean of all futures.
+    pub tail_excess: f64,
+    /// The same of the reference example.
+    pub reference_tail_excess: f64,
+}
+
+impl Bill {
+    /// What it comes to beyond that of the reference example.
+    #[must_use]
+    pub fn beyond(&self) -> Beyond {
+        let Self { excess, tail_excess, reference_tail_excess, .. } = *self;
+        Beyond { excess, tail_excess, reference_tail_excess }
+    }
+}
+
 /// The expected bill alone, as the whole judgement gives it: for questions asked many times over.
 pub(crate) fn expected_bill(context: &Context<'_>) -> f64 {
     let after = Posterior::new(context).after;

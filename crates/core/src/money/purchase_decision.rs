@@ -106,10 +106,32 @@ pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, pric
     DecidedPlan { renewed, expected: bill.expected, saved, distribution, told }
 }
 
+/// The plan under the policy that the buyer follows alone: its expected bill, and what the bill may come to; `searched`
+/// says whether a change for the sake of the tail is looked for.
+pub(crate) fn decide_followed(
+    context: &Context<'_>,
+    scenarios: &CareScenarios,
+    priced: &PricedPoints,
+    searched: bool,
+) -> (f64, Vec<bool>, Tail) {
+    let candidate = context.setting.candidate;
+    let lambda = context.setting.assumptions.risk_margin(candidate.buyer.appetite) * f64::from(u8::from(searched));
+    let bill = BillLattice::new(context, scenarios, priced);
+    let inputs = PlanInputs::new(context, scenarios, priced, true);
+    let followed = inputs.under(candidate.purchase_plan.policy, &bill, lambda, true);
+    let tail = Tail::of(&followed.distribution());
+    (followed.bill.expected, followed.renewed, tail)
+}
+
 /// The reference example under the same policy, as the even buyer who makes the market follows it: the expected bill,
 /// and how far it may go.
-pub(crate) fn decide_reference(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> (f64, Tail) {
-    let lambda = context.setting.assumptions.risk_margin(Appetite::Even);
+pub(crate) fn decide_reference(
+    context: &Context<'_>,
+    scenarios: &CareScenarios,
+    priced: &PricedPoints,
+    searched: bool,
+) -> (f64, Tail) {
+    let lambda = context.setting.assumptions.risk_margin(Appetite::Even) * f64::from(u8::from(searched));
     let inputs = PlanInputs::new(context, scenarios, priced, false);
     let bill = BillLattice::new(context, scenarios, priced);
     let policy = context.setting.candidate.purchase_plan.policy;

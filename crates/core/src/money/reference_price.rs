@@ -92,8 +92,8 @@ pub fn reference(candidate: &Candidate, a: &Assumptions) -> Reference {
     let age = years_between(candidate.built, candidate.as_of);
     let surface = surface(candidate, points, a);
     let by_usage: Vec<(f64, f64)> = points.iter().map(|c| (c.usage.on_clock(), c.price.get())).collect();
-    let found = if count >= 3 { theil_sen(&by_usage) } else { None };
-    let rising = surface.is_none() && found.is_some_and(|l| l.0 > 0.0);
+    let found = if count >= 3 && surface.is_none() { theil_sen(&by_usage) } else { None };
+    let rising = found.is_some_and(|l| l.0 > 0.0);
     let line = match &surface {
         // As a line at this age, so that it can be drawn.
         Some(s) => {

@@ -132,7 +132,7 @@ pub struct Insist {
 }
 
 /// Build dates at which something begins, within the family's own.
-fn cuts(family: &Family, from: Date, to: Date) -> Vec<Date> {
+pub(crate) fn cuts(family: &Family, from: Date, to: Date) -> Vec<Date> {
     let mut all: BTreeSet<Date> = BTreeSet::new();
     let mut window = |w: Option<crate::documents::applies::Window>| {
         let Some(w) = w else { return };

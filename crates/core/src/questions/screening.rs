@@ -1,26 +1,26 @@
-//! Adverts by the hundred: each read, judged lean beside the others, and ranked by what it is worth against what is asked.
+//! Adverts by the hundred, read: what each says, which repeat another, and what stands together on the market.
 
 use std::collections::{BTreeMap, HashMap};
+use std::ops::Deref;
+use std::sync::Arc;
 
 use jiff::civil::Date;
-use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
 
-use crate::assess::judge::assess_within;
-use crate::base::budget::Budget;
+use crate::base::memory::KeyOf;
 use crate::base::statistics::median;
 use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::{Buyer, Plan};
-use crate::documents::candidate::{Candidate, Comparable, Example, FamilyRef};
+use crate::documents::candidate::{Comparable, Example};
 use crate::documents::family::{Family, FamilyKind};
-use crate::inference::context::AssessError;
-use crate::inference::depth::Depth;
 use crate::patterns::library::{Library, THING};
 use crate::questions::construction::sheet;
+use crate::questions::narrowing::cuts;
 use crate::reading::advert;
 use crate::reading::advert_reading::AdvertReading;
 use crate::reading::named::Names;
+use crate::talk::promised::{Promised, promised};
+use crate::talk::{Tables, Vocabulary};
 
 /// Adverts beside which one is judged.
 const BESIDE: usize = 120;
@@ -29,9 +29,6 @@ const BESIDE: usize = 120;
 /// of full judgements (`tests/screening.rs`).
 pub const CELLS: usize = 60;
 
-/// Questions named for each.
-const ASKED: usize = 3;
-
 /// What a list is judged with.
 #[derive(Debug, Clone)]
 pub struct Screening<'a> {
@@ -39,6 +36,8 @@ pub struct Screening<'a> {
     pub families: &'a [Family],
     /// The pattern library.
     pub library: &'a Library,
+    /// What people call parts.
+    pub tables: &'a Tables,
     /// Three-letter code of the currency of every price.
     pub currency: String,
     /// What one unit of another currency comes to in this one, as the buyer says.
@@ -65,55 +64,99 @@ pub struct Listed {
     /// What is missing to judge it.
     pub missing: Vec<String>,
     /// Sheets that it is judged by; one of its own where no sheet is named but how it is built is said.
-    pub sheets: Vec<Family>,
-    /// What goes with it on the market.
-    group: String,
+    pub sheets: Arc<Vec<Family>>,
+    /// What it says of parts and work.
+    pub promised: Vec<Promised>,
+    /// What goes with it on the market, by place among the list's groups.
+    pub(crate) group: usize,
 }
 
-/// An advert, judged.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Ranked {
-    /// Its line, from 1.
-    pub line: usize,
-    /// Its first words.
-    pub title: String,
-    /// What is asked.
-    pub asking: f64,
-    /// What was asked before.
-    pub was: Option<f64>,
-    /// What it has run.
-    pub usage: Usage,
-    /// When it was built.
-    #[schema(value_type = String, format = Date)]
-    pub built: Date,
-    /// The sheets that it was judged by, by name.
-    pub sheets: Vec<String>,
-    /// What such a thing goes for among these adverts.
-    pub going: f64,
-    /// What it is worth to this buyer so far.
-    pub worth: f64,
-    /// Worth less what is asked.
-    pub surplus: f64,
-    /// Expected bill a year.
-    pub bill_a_year: f64,
-    /// Bill that is passed in one of ten futures.
-    pub p90: f64,
-    /// Chance of a blow within the plan: something that ends the engine or costs half of what it is worth, weighed by
-    /// how much of its worth it costs.
-    pub blow: f64,
-    /// What stands out.
-    pub note: String,
-    /// What to ask first.
-    pub ask: Vec<String>,
+/// A list, read.
+#[derive(Debug)]
+pub struct List {
+    lines: Vec<Listed>,
+    /// What stands together on the market.
+    pub(crate) groups: Vec<Group>,
+}
+
+impl Deref for List {
+    type Target = [Listed];
+
+    fn deref(&self) -> &[Listed] {
+        &self.lines
+    }
+}
+
+/// What adverts are judged by, and the words for its parts.
+struct Kind {
+    sheets: Arc<Vec<Family>>,
+    vocabulary: Vocabulary,
+}
+
+/// The kinds of a list.
+#[derive(Default)]
+struct Kinds {
+    all: Vec<Kind>,
+    by_key: HashMap<String, usize>,
+}
+
+/// The adverts of one kind: what they are judged by, and the market that they make.
+#[derive(Debug)]
+pub(crate) struct Group {
+    /// The sheets.
+    pub sheets: Arc<Vec<Family>>,
+    /// What sheets and market come to, for what is remembered of them.
+    pub key: KeyOf,
+    /// Adverts that can be judged.
+    pub count: usize,
+    /// Some of them, spread over the list; slips of typing are left out by their distance from the middle.
+    pub market: Vec<(usize, Comparable)>,
+    /// Builds at which adverts of a long list are judged: nothing begins or ends between one and those that are nearest
+    /// to it.
+    pub knots: Vec<Date>,
+}
+
+impl Group {
+    fn new(place: usize, sheets: Arc<Vec<Family>>, lines: &[Listed], today: Date) -> Self {
+        let own = || lines.iter().filter(|l| l.group == place && l.missing.is_empty() && l.same_as.is_none());
+        let whole: Vec<(usize, Money, Usage, Date)> =
+            own().filter_map(|l| Some((l.line, l.reading.asking?, l.reading.usage?, l.reading.built?))).collect();
+        let middle = median(&mut whole.iter().map(|x| x.1.get()).collect::<Vec<_>>()).unwrap_or_default();
+        let sane: Vec<_> = whole.iter().filter(|x| x.1.get() > middle / 8.0 && x.1.get() < middle * 8.0).collect();
+        let spread = sane.iter().step_by((sane.len() / (BESIDE + 1)).max(1)).take(BESIDE + 1);
+        let market = spread.map(|(line, price, usage, built)| {
+            (*line, Comparable { price: *price, usage: *usage, built: Some(*built), example: Example::Typical })
+        });
+        let mut key = KeyOf::kind("adverts");
+        key.add(&sheets.iter().filter_map(|f| serde_json::to_string(f).ok()).collect::<Vec<_>>());
+        let mut out = Self { key, count: whole.len(), market: market.collect(), knots: knots(&sheets, today), sheets };
+        for (_, c) in &out.market {
+            out.key.figures(&[c.price.get(), c.usage.on_clock()]);
+            out.key.add(&c.built);
+        }
+        out
+    }
+}
+
+/// Builds on both sides of everything that begins or ends in the sheets, and the days between half-years.
+fn knots(sheets: &[Family], today: Date) -> Vec<Date> {
+    let far = Date::constant(1950, 1, 1);
+    let changes = sheets.iter().flat_map(|f| cuts(f, far, today));
+    let mut out: Vec<Date> = changes.flat_map(|d| [d.yesterday().unwrap_or(d), d]).collect();
+    let halves = (far.year()..=today.year()).flat_map(|y| [1, 7].map(|m| Date::new(y, m, 1)));
+    out.extend(halves.flatten().filter(|d| *d < today));
+    out.sort();
+    out.dedup();
+    out
 }
 
 impl Screening<'_> {
     /// Reads a list: an advert a line.
     #[must_use]
-    pub fn read(&self, text: &str) -> Vec<Listed> {
-        let mut out: Vec<Listed> = Vec::new();
+    pub fn read(&self, text: &str) -> List {
+        let (mut lines, mut keys): (Vec<Listed>, Vec<String>) = (Vec::new(), Vec::new());
         let mut seen: HashMap<String, usize> = HashMap::new();
-        let mut made: HashMap<String, Option<Family>> = HashMap::new();
+        let mut kinds = Kinds::default();
         let names = Names::of(self.families, self.library);
         let usual = self.plan.usage_a_year.unit;
         for (n, line) in text.lines().enumerate().filter(|(_, l)| l.chars().any(char::is_alphanumeric)) {
@@ -122,27 +165,46 @@ impl Screening<'_> {
             self.converted(&mut reading);
             let key = key(&reading);
             let (mut same_as, mut was) = (None, None);
-            if let Some(before) = seen.get(&key).and_then(|i| out.get(*i)) {
+            if let Some(before) = seen.get(&key).and_then(|i| lines.get(*i)) {
                 if before.reading.asking == reading.asking {
                     same_as = Some(before.line);
                 } else {
                     was = before.reading.asking.map(Money::get);
                 }
             }
-            let sheets = self.sheets(&reading, &mut made);
-            let group = sheets.iter().map(|f| f.name.clone()).collect::<Vec<_>>().join("+");
-            let missing = self.missing(&reading, &sheets);
-            seen.insert(key, out.len());
-            out.push(Listed { line: n + 1, reading, same_as, was, missing, sheets, group });
+            let group = self.kind(&reading, &mut kinds);
+            let Kind { sheets, vocabulary } = &kinds.all[group];
+            let missing = self.missing(&reading, sheets);
+            let promised = if missing.is_empty() { promised(line, vocabulary) } else { Vec::new() };
+            let sheets = Arc::clone(sheets);
+            seen.insert(key.clone(), lines.len());
+            keys.push(key);
+            lines.push(Listed { line: n + 1, reading, same_as, was, missing, sheets, promised, group });
         }
         // Where the price was changed the later posting holds.
-        let changed: Vec<(String, usize)> =
-            out.iter().filter(|l| l.was.is_some()).map(|l| (key(&l.reading), l.line)).collect();
-        for l in out.iter_mut().filter(|l| l.same_as.is_none()) {
-            let newer = changed.iter().rev().find(|(k, n)| *k == key(&l.reading) && *n > l.line);
-            l.same_as = newer.map(|(_, n)| *n);
+        let changed: HashMap<&String, usize> =
+            lines.iter().zip(&keys).filter(|(l, _)| l.was.is_some()).map(|(l, key)| (key, l.line)).collect();
+        for (l, key) in lines.iter_mut().zip(&keys).filter(|(l, _)| l.same_as.is_none()) {
+            l.same_as = changed.get(key).copied().filter(|newer| *newer > l.line);
         }
-        out
+        let groups =
+            kinds.all.into_iter().enumerate().map(|(g, k)| Group::new(g, k.sheets, &lines, self.today)).collect();
+        List { lines, groups }
+    }
+
+    /// The kind of an advert, by its place: what it is judged by, with the words for it.
+    fn kind(&self, r: &AdvertReading, kinds: &mut Kinds) -> usize {
+        let named = r.families.join("+");
+        let built = || r.built_as.iter().map(|(q, v)| format!("{q}={v}")).collect::<Vec<_>>().join(" ");
+        let key = if named.is_empty() { built() } else { named };
+        if let Some(known) = kinds.by_key.get(&key) {
+            return *known;
+        }
+        let sheets = self.sheets(r, &key);
+        let vocabulary = Vocabulary::of_sheets(self.tables, &sheets);
+        kinds.by_key.insert(key, kinds.all.len());
+        kinds.all.push(Kind { sheets: Arc::new(sheets), vocabulary });
+        kinds.all.len() - 1
     }
 
     /// Brings a price in another currency into the list's, where the buyer gave a rate.
@@ -176,7 +238,7 @@ impl Screening<'_> {
     }
 
     /// The sheets of an advert: those that it names with the general checks, or one from how it is built.
-    fn sheets(&self, r: &AdvertReading, made: &mut HashMap<String, Option<Family>>) -> Vec<Family> {
+    fn sheets(&self, r: &AdvertReading, key: &str) -> Vec<Family> {
         let named: Vec<Family> = self.families.iter().filter(|f| r.families.contains(&f.id)).cloned().collect();
         if let Some(first) = named.first() {
             let whole = named.iter().any(|f| f.built_as.as_ref().is_some_and(|b| b.patterns.is_empty()));
@@ -191,14 +253,9 @@ impl Screening<'_> {
         if !r.built_as.contains_key(THING) {
             return Vec::new();
         }
-        let key = r.built_as.iter().map(|(q, v)| format!("{q}={v}")).collect::<Vec<_>>().join(" ");
-        let family = made.entry(key.clone()).or_insert_with(|| {
-            let a = Assumptions::default();
-            let id = format!("built-{}", key.len());
-            let name = self.spoken(&r.built_as);
-            sheet((&id, &name), r.built_as.clone(), &self.currency, self.library, &a).ok()
-        });
-        family.clone().into_iter().collect()
+        let (id, name) = (format!("built-{}", key.len()), self.spoken(&r.built_as));
+        let a = Assumptions::default();
+        sheet((&id, &name), r.built_as.clone(), &self.currency, self.library, &a).ok().into_iter().collect()
     }
 
     /// How a thing is built, in the words of the answers.
@@ -212,107 +269,6 @@ impl Screening<'_> {
                 .map(|v| v.label.split(',').next().unwrap_or_default().to_lowercase())
         });
         said.collect::<Vec<_>>().join(", ")
-    }
-
-    /// Judges one of the list beside the others.
-    ///
-    /// # Errors
-    /// What makes no sense in it, and too much work.
-    pub fn judge(
-        &self,
-        all: &[Listed],
-        at: usize,
-        a: &Assumptions,
-        budget: &Budget<'_>,
-    ) -> Result<Ranked, AssessError> {
-        let own = &all[at];
-        let (candidate, asking) = self.candidate(all, at).ok_or_else(|| AssessError::Faults(Vec::new()))?;
-        let (usage, built) = (candidate.usage, candidate.built);
-        let judged = assess_within(&candidate, &own.sheets, a, Depth::Lean, budget)?;
-        let going = judged.value.reference.price;
-        let label = |fact: &str| {
-            let known = own.sheets.iter().flat_map(|f| &f.facts).find(|f| f.id == fact);
-            known.map(|f| f.label.clone())
-        };
-        let open = judged.walk.identify.iter().filter_map(|i| label(&i.fact));
-        let mut dear: Vec<_> = judged.points.iter().filter(|p| p.identify.is_empty()).collect();
-        dear.sort_by(|x, y| y.expected_cost.total_cmp(&x.expected_cost));
-        let papers = dear.iter().take(ASKED).map(|p| format!("{}: when renewed, with which paper?", p.name));
-        let ask: Vec<String> = papers.take(2).chain(open).take(ASKED).collect();
-        Ok(Ranked {
-            line: own.line,
-            title: own.reading.title.clone().unwrap_or_default(),
-            asking: asking.get(),
-            was: own.was,
-            usage,
-            built,
-            sheets: own.sheets.iter().map(|f| f.name.clone()).collect(),
-            going,
-            worth: judged.value.limit,
-            surplus: judged.value.limit - asking.get(),
-            bill_a_year: judged.bill.mean / judged.plan_years,
-            p90: judged.bill.p90,
-            blow: judged.blow(),
-            note: stands_out(asking.get(), going, a),
-            ask,
-        })
-    }
-
-    /// The candidate that an advert of the list is, with the others of its kind as its market; none where something is
-    /// missing.
-    #[must_use]
-    pub fn candidate(&self, all: &[Listed], at: usize) -> Option<(Candidate, Money)> {
-        let own = all.get(at)?;
-        let (asking, usage, built) = (own.reading.asking?, own.reading.usage?, own.reading.built?);
-        let refs: Vec<FamilyRef> =
-            own.sheets.iter().map(|f| FamilyRef { id: f.id.clone(), version: f.version }).collect();
-        let first = refs.first().cloned()?;
-        let plan = self.plan_for(usage);
-        let mut candidate = Candidate::unseen(first, (self.today, built), usage, (asking, &self.currency), plan);
-        candidate.families = refs;
-        candidate.buyer = self.buyer.clone();
-        if let Some(title) = own.reading.title.as_ref().filter(|t| !t.trim().is_empty()) {
-            candidate.title = title.chars().take(120).collect();
-        }
-        candidate.facts = own.reading.built_as.clone();
-        candidate.facts.retain(|fact, value| {
-            let asked = own.sheets.iter().flat_map(|f| &f.facts).find(|f| &f.id == fact);
-            asked.is_some_and(|f| f.values.iter().any(|v| &v.id == value))
-        });
-        candidate.settle(&own.sheets);
-        candidate.comparables = self.beside(all, at);
-        Some((candidate, asking))
-    }
-
-    /// The plan on the clock of the thing.
-    fn plan_for(&self, usage: Usage) -> Plan {
-        let hours = usage.unit == UsageUnit::Hours;
-        if (self.plan.usage_a_year.unit == UsageUnit::Hours) == hours {
-            return self.plan.clone();
-        }
-        let a = Assumptions::default();
-        let usage_a_year = if hours {
-            Usage { value: a.pace_hours, unit: UsageUnit::Hours }
-        } else {
-            Usage { value: a.pace_km, unit: UsageUnit::Km }
-        };
-        Plan { usage_a_year, ..self.plan.clone() }
-    }
-
-    /// Others of its kind: the market that it stands in. Slips of typing are left out by their distance from the middle.
-    fn beside(&self, all: &[Listed], at: usize) -> Vec<Comparable> {
-        let own = &all[at];
-        let others = all.iter().enumerate().filter(|(i, l)| *i != at && l.group == own.group && l.same_as.is_none());
-        let whole: Vec<(Money, Usage, Date)> = others
-            .filter(|(_, l)| l.missing.is_empty())
-            .filter_map(|(_, l)| Some((l.reading.asking?, l.reading.usage?, l.reading.built?)))
-            .collect();
-        let mut prices: Vec<f64> = whole.iter().map(|x| x.0.get()).collect();
-        let Some(middle) = median(&mut prices) else { return Vec::new() };
-        let sane = |price: f64| price > middle / 8.0 && price < middle * 8.0;
-        let kept = whole.into_iter().filter(|x| sane(x.0.get())).take(BESIDE);
-        kept.map(|(price, usage, built)| Comparable { price, usage, built: Some(built), example: Example::Typical })
-            .collect()
     }
 }
 
@@ -332,17 +288,6 @@ fn key(r: &AdvertReading) -> String {
     let words: String =
         r.rest.to_lowercase().chars().filter(|c| c.is_alphanumeric()).filter(|c| !c.is_ascii_digit()).collect();
     format!("{words}|{:?}|{:?}", r.usage.map(|u| (u.value / 500.0).round()), r.built)
-}
-
-/// What stands out in a price.
-fn stands_out(asking: f64, going: f64, a: &Assumptions) -> String {
-    if asking < going * a.too_cheap {
-        "too cheap: ask why (the clock, a write-off, a slip of typing)".to_owned()
-    } else if asking > going / a.too_cheap {
-        "dear for its kind: ask what was done".to_owned()
-    } else {
-        String::new()
-    }
 }
 
 /// Those that cannot be judged, by what is missing.

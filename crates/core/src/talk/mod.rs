@@ -10,6 +10,7 @@ mod grammar;
 pub mod line;
 mod marks;
 pub mod page;
+pub mod promised;
 mod quantity;
 mod reader;
 pub mod said;

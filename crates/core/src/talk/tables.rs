@@ -5,8 +5,8 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use serde::{Deserialize, Serialize};
 
 use crate::documents::check::Phase;
-use crate::documents::failure_point::System;
-use crate::documents::family::Fact;
+use crate::documents::failure_point::{FailurePoint, System};
+use crate::documents::family::{Fact, Family};
 use crate::talk::tokens::{Token, root, within};
 
 /// Parts and scheduled work by short name, with what people call them (`ticksage-talk/1`).
@@ -19,6 +19,9 @@ pub struct Parts {
     pub parts: BTreeMap<String, Vec<String>>,
     /// Scheduled work to its names.
     pub work: BTreeMap<String, Vec<String>>,
+    /// Where several parts are called alike, which is meant where the sheet tells nothing: the first before the next.
+    #[serde(default)]
+    pub alone: BTreeMap<String, Vec<String>>,
 }
 
 /// Words by what they mean (`ticksage-talk-words/1`).
@@ -82,6 +85,8 @@ struct Phrase {
     words: Vec<String>,
     roots: Vec<String>,
     meaning: Meaning,
+    /// Its place among the meanings of the same words.
+    rank: usize,
 }
 
 /// Phrases found by their first word.
@@ -102,6 +107,7 @@ pub struct Vocabulary {
     known: BTreeSet<String>,
     by_letter: HashMap<char, Vec<String>>,
     systems: HashMap<String, System>,
+    alone: BTreeMap<String, Vec<String>>,
     /// Parts that the sheet has: of two that are called alike they are meant.
     preferred: BTreeSet<usize>,
 }
@@ -121,6 +127,7 @@ impl Vocabulary {
             known: BTreeSet::new(),
             by_letter: HashMap::new(),
             systems: systems(&tables.words.systems),
+            alone: tables.parts.alone.clone(),
             preferred: BTreeSet::new(),
         };
         for (part, names) in &tables.parts.parts {
@@ -152,6 +159,14 @@ impl Vocabulary {
             }
         }
         out
+    }
+
+    /// From the tables and the points of sheets by their names.
+    #[must_use]
+    pub fn of_sheets(tables: &Tables, sheets: &[Family]) -> Self {
+        let points = sheets.iter().flat_map(|f| &f.points);
+        let own = |p: &FailurePoint| (p.part.clone().unwrap_or_else(|| p.id.clone()), p.name.clone());
+        Self::new(tables, &points.map(own).collect::<Vec<_>>())
     }
 
     /// With the variants of a sheet: each value of its facts, by its label.
@@ -191,7 +206,9 @@ impl Vocabulary {
         self.known.extend(words.iter().cloned());
         let key = root(first).to_owned();
         let roots = words.iter().map(|w| root(w).to_owned()).collect();
-        self.phrases.entry(key).or_default().push(Phrase { words, roots, meaning });
+        let named = |i: usize| self.alone.get(phrase)?.iter().position(|p| *p == self.parts[i]);
+        let rank = if let Meaning::Part(i) = meaning { named(i).unwrap_or(usize::MAX) } else { 0 };
+        self.phrases.entry(key).or_default().push(Phrase { words, roots, meaning, rank });
     }
 
     /// Of several parts that are called alike the one that the sheet has.
@@ -237,14 +254,14 @@ impl Vocabulary {
     /// Every phrase that begins at a token, the longest first: its meaning and how many tokens it takes.
     pub(crate) fn at(&self, tokens: &[Token], from: usize) -> Vec<(Meaning, usize)> {
         let Some(first) = tokens.get(from) else { return Vec::new() };
-        let mut out: Vec<(Meaning, usize)> = Vec::new();
+        let mut out: Vec<(Meaning, usize, usize)> = Vec::new();
         for phrase in self.phrases.get(root(&first.text)).into_iter().flatten() {
             if let Some(took) = matches(phrase, &tokens[from..]) {
-                out.push((phrase.meaning, took));
+                out.push((phrase.meaning, took, phrase.rank));
             }
         }
-        out.sort_by(|x, y| y.1.cmp(&x.1).then(x.0.cmp(&y.0)));
-        out
+        out.sort_by(|x, y| y.1.cmp(&x.1).then(x.2.cmp(&y.2)).then(x.0.cmp(&y.0)));
+        out.into_iter().map(|(meaning, took, _)| (meaning, took)).collect()
     }
 }
 
@@ -260,8 +277,9 @@ fn matches(phrase: &Phrase, tokens: &[Token]) -> Option<usize> {
             at += 1;
         }
         let token = tokens.get(at)?;
-        // Short words must be as they are; longer ones may end otherwise.
-        let same = token.text == *word || (word.chars().count() >= 4 && root(&token.text) == phrase.roots[k]);
+        // Short words must be as they are; longer ones may end otherwise ("vanes" are no "van").
+        let short = token.text.chars().count() < 4 && *word != format!("{}s", token.text);
+        let same = token.text == *word || (word.chars().count() >= 4 && !short && root(&token.text) == phrase.roots[k]);
         if !same {
             return None;
         }

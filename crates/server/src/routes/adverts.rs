@@ -16,9 +16,11 @@ use ticksage_core::documents::family::FamilyKind;
 use ticksage_core::documents::pricing::NO_CURRENCY;
 use ticksage_core::formats::advert_table::as_lines;
 use ticksage_core::formats::pattern_library::library;
+use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::narrowing::{Narrowed, Wanted, narrowed};
-use ticksage_core::questions::screening::{CELLS, Listed, Ranked, Screening};
+use ticksage_core::questions::ranking::Ranked;
+use ticksage_core::questions::screening::{CELLS, List, Listed, Screening};
 use ticksage_store::Store;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -121,7 +123,7 @@ pub struct AdvertInYard {
 struct Kept {
     key: u64,
     families: Vec<Family>,
-    listed: Vec<Listed>,
+    listed: List,
 }
 
 /// The lists read last: a batch of judgements does not read its list again.
@@ -150,6 +152,7 @@ fn screening<'a>(list: &AdvertList, families: &'a [Family]) -> Screening<'a> {
     Screening {
         families,
         library: library(),
+        tables: tables(),
         currency: list.currency.clone(),
         rates: list.rates.clone(),
         plan: plan(list),
@@ -279,7 +282,7 @@ pub async fn take_advert(
         candidate.title = format!("Advert of line {}", asked.line);
     }
     let taken: Vec<String> = kept.families.iter().map(|f| f.id.clone()).collect();
-    let mut families = kept.listed[at].sheets.clone();
+    let mut families = Vec::clone(&kept.listed[at].sheets);
     for f in families.iter_mut().filter(|f| !taken.contains(&f.id)) {
         // Made from how it is built: a sheet of its own, used again by the next of the same construction.
         let same = kept.families.iter().find(|k| k.name == f.name && k.built_as == f.built_as);

@@ -89,6 +89,7 @@ function Row({
         {money(r.p90)} within the plan; chance of a blow {percent(r.blow)}.{" "}
         {r.note && <b>{r.note.charAt(0).toUpperCase() + r.note.slice(1)}.</b>}
       </p>
+      {r.says.length > 0 && <p className="text-[0.95rem] sm:pl-12">{r.says.join(" · ")}</p>}
       {r.ask.length > 0 && (
         <p className="text-[0.95rem] text-soft sm:pl-12">Not known, ask first: {r.ask.join(" · ")}</p>
       )}

@@ -3,8 +3,8 @@
 import { useRef, useState } from "react";
 import { api, type AdvertList, type AdvertsRead, type Ranked } from "../../lib/api";
 
-/** Lines judged in one question: small enough that results come as they are made. */
-const AT_ONCE = 24;
+/** Lines judged in one question: few enough that results come as they are made, and of a long list a fortieth. */
+const atOnce = (lines: number) => Math.min(200, Math.max(24, Math.ceil(lines / 40)));
 
 export type Listing = {
   list: AdvertList;
@@ -31,7 +31,7 @@ export function useListing() {
       const open = [...read.open];
       const work = async () => {
         while (current()) {
-          const lines = open.splice(0, AT_ONCE);
+          const lines = open.splice(0, atOnce(read.open.length));
           if (lines.length === 0) return;
           const judged = await api.judgeAdverts({ list, lines });
           if (!current()) return;
