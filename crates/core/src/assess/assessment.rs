@@ -23,6 +23,7 @@ use crate::decision::value_of_information::OpenCheck;
 use crate::decision::verdict::Verdict;
 use crate::decision::walk_round::Walk;
 use crate::documents::failure_point::{Exposure, System};
+use crate::documents::supplied::SupplyResult;
 use crate::evidence::care_index::CareIndex;
 use crate::evidence::identity::Identity;
 use crate::evidence::odometer_result::Odometer;
@@ -119,6 +120,9 @@ pub struct Assessment {
     pub approximate: bool,
     /// What this version leaves out of the method, so that nobody trusts it further than it goes.
     pub limits: Vec<Limit>,
+    /// How parts and work are to be had at its age, where its sheets say so.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub supply: Vec<SupplyResult>,
 }
 
 impl Assessment {

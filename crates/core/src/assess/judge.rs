@@ -23,6 +23,7 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::{Candidate, TrueUsage};
 use crate::documents::failure_point::{Exposure, System};
 use crate::documents::family::Family;
+use crate::documents::supplied::supplies;
 use crate::evidence::belief;
 use crate::evidence::identity::{self, Identity};
 use crate::evidence::odometer_result::Odometer;
@@ -350,6 +351,7 @@ fn assessment(
         grade,
         approximate: posterior.after.approximate,
         limits: vec![Limit::LaterVisitsApart],
+        supply: supplies(families, candidate, a),
     }
 }
 

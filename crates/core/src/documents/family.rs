@@ -18,6 +18,7 @@ use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::{AccessGroup, Interval, Job};
 use crate::documents::mark::SheetMark;
+use crate::documents::supply::Supply;
 use crate::documents::words::{LivedWith, Notice, Price};
 
 /// The format mark of a family sheet.
@@ -142,6 +143,10 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 30)]
     pub marks: Vec<SheetMark>,
+    /// How parts and work are to be had by age.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 30)]
+    pub supply: Vec<Supply>,
 }
 
 /// What a family's sheet knows better of a base sheet's point. What it leaves out stays.

@@ -32,5 +32,7 @@ pub mod scan;
 pub mod spelled;
 pub mod stage;
 pub mod strands;
+pub mod supplied;
+pub mod supply;
 pub mod walk_plan;
 pub mod words;

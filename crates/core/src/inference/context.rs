@@ -12,6 +12,7 @@ use crate::documents::family::Family;
 use crate::documents::pricing;
 use crate::documents::quoting;
 use crate::documents::spelled;
+use crate::documents::supplied::supplied;
 use crate::evidence::care_index::{self, CareIndex};
 use crate::evidence::odometer_result::Odometer;
 use crate::evidence::settled;
@@ -75,7 +76,7 @@ fn prepared<T>(
         return Err(AssessError::Faults(faults));
     }
     // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
-    let ready = |f: Family| pricing::priced(spelled::as_built(f, candidate), a);
+    let ready = |f: Family| supplied(pricing::priced(spelled::as_built(f, candidate), a), candidate, a);
     let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(ready).collect();
     let used = composed(used, candidate, a).into_iter();
     let mut used: Vec<Family> = used.map(|f| quoting::with_quotes(f, candidate)).collect();

@@ -141,6 +141,7 @@ fn elsewhere(f: &mut Family, points: &Placed, checks: &Placed) {
     f.intervals.iter_mut().for_each(|i| each(&mut i.renews));
     f.campaigns.iter_mut().for_each(|c| each(&mut c.revises));
     f.care_rules.iter_mut().for_each(|r| each(&mut r.points));
+    f.supply.iter_mut().for_each(|s| each(&mut s.points));
     for u in &mut f.upgrades {
         each(&mut u.cures);
         let lengthens = std::mem::take(&mut u.lengthens).into_iter();

@@ -165,6 +165,7 @@ pub fn sheet(
         upgrades: Vec::new(),
         advice: Vec::new(),
         care_rules: Vec::new(),
+        supply: Vec::new(),
         marks: Vec::new(),
     };
     composed_of(sheet, library, a)

@@ -66,6 +66,7 @@ pub fn family_faults(f: &Family) -> Vec<Fault> {
     }
     advice(&mut out, f);
     marks(&mut out, f);
+    supply(&mut out, f);
     given(&mut out, f);
     out.list
 }
@@ -138,6 +139,27 @@ fn advice(out: &mut Faults, f: &Family) {
         out.unless(x.usage.is_none_or(|u| u >= least), format!("{at}/usage"), format!("at most every {least} {unit}"));
         let (least, unit) = shortest(LifeClock::Age, f.clock);
         out.unless(x.years.is_none_or(|y| y >= least), format!("{at}/years"), format!("at most every {least} {unit}"));
+    }
+}
+
+/// How parts and work are to be had by age.
+fn supply(out: &mut Faults, f: &Family) {
+    out.unique(f.supply.iter().map(|x| x.id.as_str()), "supply");
+    let within = |x: Option<f64>, least: f64, most: f64| x.is_none_or(|x| (least..=most).contains(&x));
+    for (i, s) in f.supply.iter().enumerate() {
+        let at = format!("/supply/{i}");
+        applies(out, f, &s.applies, &format!("{at}/applies"));
+        out.unless(!s.says.trim().is_empty(), format!("{at}/says"), "say what is so");
+        out.unless(within(Some(s.from_age), 0.0, 120.0), format!("{at}/from_age"), "0 to 120 years");
+        for (key, x) in [("parts", s.parts), ("hours", s.hours)] {
+            out.unless(within(x, 0.1, 20.0), format!("{at}/{key}"), "0.1 to 20 times");
+        }
+        let changes = s.parts.is_some() || s.hours.is_some() || !s.grades.is_empty();
+        out.unless(changes, &at, "say what it changes: parts, hours or grades");
+        for (k, id) in s.points.iter().enumerate() {
+            let none = format!("no failure point \"{id}\" in this sheet");
+            out.unless(f.point(id).is_some(), format!("{at}/points/{k}"), none);
+        }
     }
 }
 

@@ -94,6 +94,7 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
         out.at_most(x.share.len(), 40, format!("/adjusts/{i}/share"));
     }
     out.at_most(f.care_rules.len(), 60, "/care_rules");
+    out.at_most(f.supply.len(), 30, "/supply");
     out.at_most(f.marks.len(), 30, "/marks");
     for (i, fact) in f.facts.iter().enumerate() {
         out.at_most(fact.values.len(), 60, format!("/facts/{i}/values"));

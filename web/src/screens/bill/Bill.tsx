@@ -15,6 +15,7 @@ import {
   type WhatIf,
 } from "../../lib/whatIf";
 import { WhatToDo } from "./PurchasePlan";
+import { Supply } from "./Supply";
 import { Upgrades } from "../../parts/Said";
 import { money, whole } from "../../lib/format";
 import { labourWord } from "../../lib/words";
@@ -465,6 +466,7 @@ export function BillScreen({ tried }: { tried: WhatIf }) {
           </section>
         )}
         <Upgrades list={view.assessment.upgrades} currency={candidate.currency} />
+        <Supply list={view.assessment.supply} />
       </aside>
       {spread && (
         <>

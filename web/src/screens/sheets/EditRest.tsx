@@ -14,6 +14,7 @@ const titles: Record<List, string> = {
   campaigns: "Recalls and campaigns",
   advice: "Which to buy",
   care_rules: "How to treat it",
+  supply: "Parts and hands by age",
 };
 
 const adviceWords = [
@@ -284,6 +285,29 @@ function EditAccess({ item, change }: Editing<"access">) {
   );
 }
 
+function EditSupply({ item, change }: Editing<"supply">) {
+  const times = (key: "parts" | "hours", label: string) => (
+    <Labelled label={label}>
+      <Figure label={label} value={item[key] ?? 1} least={0.1} most={20} onChange={(x) => change({ [key]: x })} />
+    </Labelled>
+  );
+  return (
+    <>
+      <Text label="What is so" most={160} value={item.says} onChange={(says) => change({ says })} />
+      <div className="flex flex-wrap items-end gap-3">
+        <Labelled label="From an age of, years">
+          <Figure label="Years" value={item.from_age} most={120} onChange={(from_age) => change({ from_age })} />
+        </Labelled>
+        {times("parts", "Parts cost, times their price")}
+        {times("hours", "Work takes, times its hours")}
+      </div>
+      <p className="text-soft">
+        {(item.points ?? []).length > 0 ? "Of the points that it names." : "Of every job of this sheet."}
+      </p>
+    </>
+  );
+}
+
 const editors: { [L in List]: (p: Editing<L>) => React.ReactNode } = {
   checks: EditCheck,
   jobs: EditJob,
@@ -292,6 +316,7 @@ const editors: { [L in List]: (p: Editing<L>) => React.ReactNode } = {
   campaigns: EditCampaign,
   advice: EditAdvice,
   care_rules: EditRule,
+  supply: EditSupply,
 };
 
 function OneList<L extends List>({

@@ -177,6 +177,9 @@ export function removePoint(sheet: Family, id: string): Family {
     care_rules: (sheet.care_rules ?? []).map((r) =>
       r.points ? { ...r, points: r.points.filter((x) => x !== id) } : r,
     ),
+    ...(sheet.supply && {
+      supply: sheet.supply.map((s) => (s.points ? { ...s, points: s.points.filter((x) => x !== id) } : s)),
+    }),
     campaigns: (sheet.campaigns ?? []).map((c) =>
       c.revises ? { ...c, revises: c.revises.filter((x) => x !== id) } : c,
     ),

@@ -1,10 +1,10 @@
 // What a sheet holds beside its failure points, edited in place: checks, jobs, access, scheduled work, campaigns,
-// buying advice and rules of care.
+// buying advice, rules of care, and how parts and hands are to be had by age.
 
 import type { Family } from "../../lib/api";
 import { freeId, OWN, owned, withOwnSource } from "./draft";
 
-export const lists = ["checks", "jobs", "access", "intervals", "campaigns", "advice", "care_rules"] as const;
+export const lists = ["checks", "jobs", "access", "intervals", "campaigns", "advice", "care_rules", "supply"] as const;
 export type List = (typeof lists)[number];
 export type Item<L extends List> = NonNullable<Family[L]>[number];
 
@@ -80,6 +80,8 @@ function begun(sheet: Family, list: List, id: string, name: string): object {
       return { id, kind: "praise", says: name, source: OWN };
     case "care_rules":
       return { id, says: name };
+    case "supply":
+      return { id, says: name, from_age: 20, parts: 1.5 };
   }
 }
 
@@ -89,7 +91,7 @@ export function addItem(sheet: Family, list: List, name: string): [Family, strin
     name,
     items.map((x) => x.id),
   );
-  const most = list === "advice" || list === "care_rules" ? 160 : 80;
+  const most = ["advice", "care_rules", "supply"].includes(list) ? 160 : 80;
   // Work that is scheduled needs a job to do it.
   const based =
     list === "intervals" && (sheet.jobs ?? []).length === 0 ? addItem(sheet, "jobs", name)[0] : sheet;
