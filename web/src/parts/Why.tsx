@@ -10,13 +10,15 @@ const stepWord: Record<WhyKind, string> = {
   use: "how it is used",
   papers: "what is on paper",
   findings: "what was found",
+  worn_by: "what else wears it",
 };
 
 /** From family to this vehicle: one column for each kind of evidence. */
 export function Waterfall({ point }: { point: PointResult }) {
   const tall = 34;
   return (
-    <ol className="grid grid-cols-5 gap-1.5 sm:gap-3" aria-label="How the chance came about">
+    <ol
+      className={`grid gap-1.5 sm:gap-3 ${point.why.length > 5 ? "grid-cols-6" : "grid-cols-5"}`} aria-label="How the chance came about">
       {point.why.map((w, i) => {
         const before = point.why[i - 1]?.chance;
         const still = before !== undefined && Math.abs(before - w.chance) < 0.005;

@@ -9,6 +9,7 @@ use crate::documents::family::Family;
 use crate::evidence::odometer;
 use crate::inference::context::{AssessError, Context, with_bare_context};
 use crate::inference::posterior::{Posterior, empty_parts};
+use crate::inference::worn_by;
 use crate::money::expected_bill::Beyond;
 use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
@@ -77,7 +78,7 @@ fn estimated(context: &Context<'_>) -> Estimate {
     let (mean, renewed, tail) = decide_followed(context, &posterior.after, &priced, searched);
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
-    let scenarios = reference_scenarios(&references, usual, example);
+    let scenarios = reference_scenarios(&worn_by::quickened(context, &references), usual, example);
     let usual_bill =
         decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), searched);
     let cost = |i: usize| priced.expected[i].expected(renewed[i]);

@@ -35,6 +35,7 @@ use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::posterior::{Posterior, empty_parts};
 use crate::inference::setting::Setting;
 use crate::inference::source_views::{SourceChance, by_source};
+use crate::inference::worn_by;
 use crate::money::along::along;
 use crate::money::expected_bill::{Bill, BillParts};
 use crate::money::point_cost::reference_scenarios;
@@ -180,7 +181,7 @@ fn bill(
 ) -> Bill {
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
-    let scenarios = reference_scenarios(references, usual, example);
+    let scenarios = reference_scenarios(&worn_by::quickened(context, references), usual, example);
     let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), true);
     let weights = &posterior.after.weights;
     Bill::new(BillParts {
@@ -218,6 +219,7 @@ fn points<'c>(inputs: &PointsInputs<'_, 'c>, parts: &mut [PreparedParts<'c>], de
                 money: &priced.costs[i],
                 expected: priced.expected[i].expected(inputs.plan.renewed[i]),
                 papers: posterior.before.by_horizon(i),
+                found: posterior.found.get(i).copied(),
                 reference: mixed_chance(&inputs.references[i], &usual),
                 survived_alike: mixed_chance(&posterior.prior.by_point[i], &usual),
                 usual: &usual,

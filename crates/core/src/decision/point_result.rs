@@ -46,6 +46,8 @@ pub(crate) struct PointInputs<'a, 'c> {
     pub(crate) expected: f64,
     /// Chance within the plan by everything but findings.
     pub(crate) papers: f64,
+    /// Chance within the plan without what other faults wear, where some do.
+    pub(crate) found: Option<f64>,
     /// Chance within the plan of the reference example.
     pub(crate) reference: f64,
     /// Chance within the plan of this one, were the care usual: for steps that come to the same.
@@ -80,7 +82,12 @@ impl<'c> PointInputs<'_, 'c> {
             steps.push(step(WhyKind::Use, if same { survived } else { chance(EvidenceMask::USE) }));
         }
         steps.push(step(WhyKind::Papers, self.papers));
-        steps.push(step(WhyKind::Findings, self.remaining.by_horizon()));
+        let now = self.remaining.by_horizon();
+        let found = self.found.unwrap_or(now);
+        steps.push(step(WhyKind::Findings, found));
+        if (now - found).abs() > 1e-9 {
+            steps.push(step(WhyKind::WornBy, now));
+        }
         steps
     }
 }
@@ -379,4 +386,6 @@ pub enum WhyKind {
     Papers,
     /// What was found.
     Findings,
+    /// What other faults wear while they last.
+    WornBy,
 }

@@ -127,6 +127,10 @@ pub struct FailurePoint {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 6)]
     pub takes_along: Vec<TakesAlong>,
+    /// What it wears faster while it lasts.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 6)]
+    pub wears: Vec<Wears>,
     /// The damage that it may have done already where it is found.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub already_done: Option<Escalation>,
@@ -284,6 +288,17 @@ pub struct TakesAlong {
     pub job: Option<String>,
     /// Chance that it comes to that.
     pub chance: Probability,
+}
+
+/// A point that wears faster while another's fault lasts.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Wears {
+    /// Which.
+    pub point: String,
+    /// How many times as fast.
+    #[schema(minimum = 1, maximum = 50)]
+    pub times: f64,
 }
 
 /// An extended warranty or goodwill: the job is paid for a vehicle that is young enough.

@@ -16,3 +16,4 @@ pub mod setting;
 pub mod source_views;
 pub mod stages;
 pub mod strip;
+pub(crate) mod worn_by;

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::worn_by;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
 use crate::reliability::survival_grid::PreparedParts;
@@ -23,8 +24,10 @@ pub(crate) struct Posterior {
     pub prior: Prior,
     /// Care scenarios before the findings.
     pub before: CareScenarios,
-    /// Care scenarios after the findings.
+    /// Care scenarios after the findings, and with what faults wear while they last.
     pub after: CareScenarios,
+    /// Each point's chance within the plan after the findings, without what other faults wear; empty where none does.
+    pub found: Vec<f64>,
 }
 
 impl Prior {
@@ -50,9 +53,12 @@ impl Posterior {
         let horizon = context.setting.horizon;
         let prior = Prior::new(context, parts, |_, leads| FutureGrid::full(horizon, leads), trace);
         let before = CareScenarios::before(&prior.by_point, context.prior);
-        let after =
+        let mut after =
             before.clone().found(context.answers, context.setting.assumptions.joint_states, context.setting.budget);
-        Self { prior, before, after }
+        let points = if worn_by::any(context) { 0..prior.by_point.len() } else { 0..0 };
+        let found = points.map(|i| after.by_horizon(i)).collect();
+        worn_by::quicken(context, &mut after);
+        Self { prior, before, after, found }
     }
 
     /// The same for a question that needs neither the past nor other views of the points.

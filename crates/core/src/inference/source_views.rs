@@ -9,6 +9,7 @@ use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::setting::View;
+use crate::inference::worn_by;
 use crate::reliability::mixture::{PointLives, SourceSelection};
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -67,8 +68,9 @@ pub(crate) fn by_source(
                 }
             });
         }
-        let scenarios =
+        let mut scenarios =
             CareScenarios::before(&remaining, prior).found(answers, setting.assumptions.joint_states, setting.budget);
+        worn_by::quicken(context, &mut scenarios);
         for (i, _) in applicable_points.iter().enumerate().filter(|(_, s)| speaks(s, &source.id)) {
             let chance = scenarios.by_horizon(i);
             out[i].push(SourceChance { source: source.id.clone(), name: source.name.clone(), chance });

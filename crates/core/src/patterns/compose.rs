@@ -227,6 +227,7 @@ fn tidied(out: &mut Family) {
     let own = |list: &str, id: &str| !given.contains(&format!("{list}/{id}"));
     for p in out.points.iter_mut().filter(|p| !own("points", &p.id)) {
         p.takes_along.retain(|t| t.point.as_ref().is_none_or(|id| points.contains(id)));
+        p.wears.retain(|w| points.contains(&w.point));
     }
     for c in out.checks.iter_mut().filter(|c| !own("checks", &c.id)) {
         let spoke = !c.links.is_empty();

@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use crate::base::fault::Fault;
 use crate::base::word::short_of;
 use crate::documents::check::{Check, Link};
-use crate::documents::failure_point::{FailurePoint, TakesAlong};
+use crate::documents::failure_point::{FailurePoint, TakesAlong, Wears};
 use crate::documents::family::Family;
 
 /// Most letters of a short name, and of a name as shown.
@@ -85,6 +85,11 @@ fn point_at(p: FailurePoint, points: &Placed, checks: &Placed) -> Vec<FailurePoi
         None => vec![t.clone()],
     };
     let takes_along: Vec<TakesAlong> = p.takes_along.iter().flat_map(along).collect();
+    let worn = |w: &Wears| -> Vec<Wears> {
+        ids_of(w.point.clone(), points).into_iter().map(|point| Wears { point, ..w.clone() }).collect()
+    };
+    let wears: Vec<Wears> = p.wears.iter().flat_map(worn).collect();
+    let p = FailurePoint { wears, ..p };
     // Of a check done at each place, the one at this place decides.
     let needs = |point: &mut FailurePoint, place: Option<&String>| {
         for check in point.routes.iter_mut().filter_map(|r| r.needs.as_mut()?.check.as_mut()) {

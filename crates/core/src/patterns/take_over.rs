@@ -68,6 +68,7 @@ fn renamed(out: &mut Family, own: &dyn Fn(&str, &str) -> bool, now: &dyn Fn(&str
     out.care_rules.iter_mut().filter(|r| !own("care_rules", &r.id)).for_each(|r| all(&mut r.points));
     for p in out.points.iter_mut().filter(|p| !own("points", &p.id)) {
         p.takes_along.iter_mut().filter_map(|t| t.point.as_mut()).for_each(|id| *id = now(id));
+        p.wears.iter_mut().for_each(|w| w.point = now(&w.point));
     }
     // The same work in the sheet's own words.
     let covered: BTreeSet<String> = out

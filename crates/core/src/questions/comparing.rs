@@ -114,6 +114,7 @@ fn differs(x: (&Family, &FailurePoint), y: (&Family, &FailurePoint)) -> Vec<Shee
         (
             D::Rest,
             p.takes_along != q.takes_along
+                || p.wears != q.wears
                 || p.routes != q.routes
                 || p.revision != q.revision
                 || p.escalation != q.escalation
@@ -232,6 +233,7 @@ pub fn merged(mut own: Family, other: &Family, name: &str, discount: Option<f64>
 fn taken_over(own: &mut Family, other: &Family, mut point: FailurePoint) {
     point.disputed.clear();
     point.takes_along.clear();
+    point.wears.clear();
     point.revisions.iter_mut().chain(&mut point.revision).for_each(|r| {
         let source = point.life.first().map_or_else(String::new, |c| c.source.clone());
         r.life.iter_mut().for_each(|c| c.source.clone_from(&source));

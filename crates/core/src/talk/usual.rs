@@ -42,6 +42,7 @@ pub(super) fn unknown(id: &str, name: &str) -> FailurePoint {
         routes: Vec::new(),
         escalation: None,
         takes_along: Vec::new(),
+        wears: Vec::new(),
         places: Vec::new(),
         stages: Vec::new(),
         already_done: None,

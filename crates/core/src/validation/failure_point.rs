@@ -90,6 +90,13 @@ fn repairs(out: &mut Faults, f: &Family, p: &FailurePoint, at: &str) {
         out.unless(ends, format!("{at}/paid_for"), "say until which age or usage somebody else pays");
     }
     stages(out, f, p, at);
+    for (k, w) in p.wears.iter().enumerate() {
+        let path = format!("{at}/wears/{k}");
+        let other = f.point(&w.point).is_some() && w.point != p.id;
+        let none = format!("\"{}\" is no other failure point of this sheet", w.point);
+        out.unless(other, format!("{path}/point"), none);
+        out.unless((1.0..=50.0).contains(&w.times), format!("{path}/times"), "1 to 50 times as fast");
+    }
     for (k, t) in p.takes_along.iter().enumerate() {
         let path = format!("{at}/takes_along/{k}");
         match (&t.point, &t.job) {

@@ -72,6 +72,7 @@ fn point_lengths(out: &mut Faults, f: &Family) {
         out.at_most(p.revisions.len(), 8, format!("{at}/revisions"));
         out.at_most(p.routes.len(), 8, format!("{at}/routes"));
         out.at_most(p.takes_along.len(), 6, format!("{at}/takes_along"));
+        out.at_most(p.wears.len(), 6, format!("{at}/wears"));
         out.at_most(p.disputed.len(), 8, format!("{at}/disputed"));
     }
 }
