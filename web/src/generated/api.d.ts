@@ -1855,6 +1855,8 @@ export interface components {
                 [key: string]: number;
             };
             still_worth?: components["schemas"]["Resale"] | null;
+            /** @description How parts and work are to be had at its age, where its sheets say so. */
+            supply?: components["schemas"]["SupplyResult"][];
             /** @description Grade and money by system. */
             systems: components["schemas"]["SystemResult"][];
             /** @description What may be fitted to cure a point or to make it last; none of it is in the bill. */
@@ -3392,6 +3394,8 @@ export interface components {
             /** @description Whether its life depends on upkeep. */
             upkeep?: boolean;
             warning?: components["schemas"]["Warning"] | null;
+            /** @description What it wears faster while it lasts. */
+            wears?: components["schemas"]["Wears"][];
             /** @description Why it fails and what it takes with it. */
             why?: string;
         };
@@ -3453,6 +3457,8 @@ export interface components {
             sources?: components["schemas"]["Source"][];
             /** @description A sentence or two on the family. */
             summary?: string;
+            /** @description How parts and work are to be had by age. */
+            supply?: components["schemas"]["Supply"][];
             /** @description What may be fitted to cure a point or to make it last. */
             upgrades?: components["schemas"]["Upgrade"][];
             /**
@@ -6922,6 +6928,58 @@ export interface components {
             /** @description Decision. */
             verdict: components["schemas"]["VerdictKind"];
         };
+        /** @description How parts and work are to be had from an age on. */
+        Supply: {
+            /** @description Which variants it concerns. */
+            applies?: components["schemas"]["Applies"];
+            /**
+             * Format: double
+             * @description Age from which it is so, years.
+             */
+            from_age: number;
+            /** @description Grades of part that can still be had; none named: all. */
+            grades?: components["schemas"]["PartGrade"][];
+            /**
+             * Format: double
+             * @description What work takes then, times its hours in the sheet: fewer hands know it, or it takes longer.
+             */
+            hours?: number | null;
+            /** @description Short name, unique in the sheet. */
+            id: string;
+            /**
+             * Format: double
+             * @description What parts cost then, times their price in the sheet.
+             */
+            parts?: number | null;
+            /** @description The failure points of whose jobs it is so; none named: of all. */
+            points?: string[];
+            /** @description What is so from then on, as people say it. */
+            says: string;
+        };
+        /** @description A supply that holds for a candidate, as a result tells it. */
+        SupplyResult: {
+            /** @description The family's name. */
+            family: string;
+            /**
+             * Format: double
+             * @description Age from which it is so, years.
+             */
+            from_age: number;
+            /**
+             * Format: double
+             * @description What work takes, times its hours in the sheet.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description What parts cost, times their price in the sheet.
+             */
+            parts: number;
+            /** @description What is so. */
+            says: string;
+            /** @description Whether it holds by today; else it begins within the plan, and its prices are counted from now on. */
+            today: boolean;
+        };
         /**
          * @description The part of a vehicle that a failure point belongs to.
          * @enum {string}
@@ -7578,6 +7636,16 @@ export interface components {
             /** @description Name of the way, as the sheet has it; the name of the point's own job where that is chosen. */
             way: string;
         };
+        /** @description A point that wears faster while another's fault lasts. */
+        Wears: {
+            /** @description Which. */
+            point: string;
+            /**
+             * Format: double
+             * @description How many times as fast.
+             */
+            times: number;
+        };
         /**
          * @description Whether a candidate is a whole vehicle or an engine alone.
          * @enum {string}
@@ -7587,7 +7655,7 @@ export interface components {
          * @description The kinds of evidence, in their order.
          * @enum {string}
          */
-        WhyKind: "at_build" | "survived" | "use" | "papers" | "findings";
+        WhyKind: "at_build" | "survived" | "use" | "papers" | "findings" | "worn_by";
         /** @description One step of the waterfall. */
         WhyStep: {
             /**

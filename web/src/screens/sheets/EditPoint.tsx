@@ -21,6 +21,7 @@ import {
   type Telling,
   putBack,
 } from "./draft";
+import { Follows } from "./Follows";
 import { PointCurve } from "./PointCurve";
 
 const shareWords = [
@@ -410,6 +411,8 @@ export function EditPoint({
           </button>
         </p>
       )}
+
+      <Follows sheet={sheet} point={p} change={change} />
 
       <h3 className="mt-3 text-lg font-bold">Beside that</h3>
       <div className="grid gap-2">

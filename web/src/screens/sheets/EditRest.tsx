@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Family } from "../../lib/api";
 import { phaseWord } from "../../lib/words";
 import { addItem, called, editItem, lists, removeItem, usedBy, type Item, type List } from "./rest";
-import { Choice, Figure } from "./Typed";
+import { Choice, Figure, Labelled, Text } from "./Typed";
 
 const titles: Record<List, string> = {
   checks: "Checks",
@@ -22,60 +22,6 @@ const adviceWords = [
   ["avoid", "avoid"],
   ["praise", "praise"],
 ] as const;
-
-/** A line of text that is typed; an empty one changes nothing. */
-function Text({
-  label,
-  value,
-  onChange,
-  most = 240,
-  empty = false,
-  long = false,
-}: {
-  label: string;
-  value: string | null | undefined;
-  onChange: (x: string) => void;
-  most?: number;
-  /** Whether it may be empty. */
-  empty?: boolean;
-  /** Whether it is a sentence or two. */
-  long?: boolean;
-}) {
-  const [typed, setTyped] = useState<string>();
-  const field = {
-    className: "field",
-    maxLength: most,
-    value: typed ?? value ?? "",
-    onChange: (e: { target: { value: string } }) => setTyped(e.target.value),
-    onBlur: () => {
-      const text = typed?.replace(/\s+/g, " ").trim();
-      if (text !== undefined && text !== value && (text !== "" || empty)) onChange(text);
-      setTyped(undefined);
-    },
-    onKeyDown: (e: { key: string; currentTarget: HTMLElement; preventDefault: () => void }) => {
-      if (e.key !== "Enter") return;
-      e.preventDefault();
-      e.currentTarget.blur();
-    },
-  };
-  return (
-    <label className="block">
-      <span className="text-sm text-soft">{label}</span>
-      {long ? <textarea rows={2} {...field} /> : <input {...field} />}
-    </label>
-  );
-}
-
-function Labelled({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <span className="inline-flex flex-col">
-      <span className="text-sm text-soft" aria-hidden="true">
-        {label}
-      </span>
-      {children}
-    </span>
-  );
-}
 
 interface Range {
   low: number;
@@ -288,7 +234,13 @@ function EditAccess({ item, change }: Editing<"access">) {
 function EditSupply({ item, change }: Editing<"supply">) {
   const times = (key: "parts" | "hours", label: string) => (
     <Labelled label={label}>
-      <Figure label={label} value={item[key] ?? 1} least={0.1} most={20} onChange={(x) => change({ [key]: x })} />
+      <Figure
+        label={label}
+        value={item[key] ?? 1}
+        least={0.1}
+        most={20}
+        onChange={(x) => change({ [key]: x })}
+      />
     </Labelled>
   );
   return (
@@ -296,7 +248,12 @@ function EditSupply({ item, change }: Editing<"supply">) {
       <Text label="What is so" most={160} value={item.says} onChange={(says) => change({ says })} />
       <div className="flex flex-wrap items-end gap-3">
         <Labelled label="From an age of, years">
-          <Figure label="Years" value={item.from_age} most={120} onChange={(from_age) => change({ from_age })} />
+          <Figure
+            label="Years"
+            value={item.from_age}
+            most={120}
+            onChange={(from_age) => change({ from_age })}
+          />
         </Labelled>
         {times("parts", "Parts cost, times their price")}
         {times("hours", "Work takes, times its hours")}

@@ -87,3 +87,57 @@ export function Choice<T extends string>({
     </select>
   );
 }
+
+/** A line of text that is typed; an empty one changes nothing. */
+export function Text({
+  label,
+  value,
+  onChange,
+  most = 240,
+  empty = false,
+  long = false,
+}: {
+  label: string;
+  value: string | null | undefined;
+  onChange: (x: string) => void;
+  most?: number;
+  /** Whether it may be empty. */
+  empty?: boolean;
+  /** Whether it is a sentence or two. */
+  long?: boolean;
+}) {
+  const [typed, setTyped] = useState<string>();
+  const field = {
+    className: "field",
+    maxLength: most,
+    value: typed ?? value ?? "",
+    onChange: (e: { target: { value: string } }) => setTyped(e.target.value),
+    onBlur: () => {
+      const text = typed?.replace(/\s+/g, " ").trim();
+      if (text !== undefined && text !== value && (text !== "" || empty)) onChange(text);
+      setTyped(undefined);
+    },
+    onKeyDown: (e: { key: string; currentTarget: HTMLElement; preventDefault: () => void }) => {
+      if (e.key !== "Enter") return;
+      e.preventDefault();
+      e.currentTarget.blur();
+    },
+  };
+  return (
+    <label className="block">
+      <span className="text-sm text-soft">{label}</span>
+      {long ? <textarea rows={2} {...field} /> : <input {...field} />}
+    </label>
+  );
+}
+
+export function Labelled({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <span className="inline-flex flex-col">
+      <span className="text-sm text-soft" aria-hidden="true">
+        {label}
+      </span>
+      {children}
+    </span>
+  );
+}

@@ -164,7 +164,8 @@ export function removePoint(sheet: Family, id: string): Family {
     ...sheet,
     points: (sheet.points ?? [])
       .filter((p) => p.id !== id)
-      .map((p) => (p.takes_along ? { ...p, takes_along: p.takes_along.filter((t) => t.point !== id) } : p)),
+      .map((p) => (p.takes_along ? { ...p, takes_along: p.takes_along.filter((t) => t.point !== id) } : p))
+      .map((p) => (p.wears ? { ...p, wears: p.wears.filter((w) => w.point !== id) } : p)),
     checks: (sheet.checks ?? []).flatMap((c) => {
       if (!(c.links ?? []).some((l) => l.point === id)) return [c];
       const links = (c.links ?? []).filter((l) => l.point !== id);

@@ -4,7 +4,16 @@
 import type { Family } from "../../lib/api";
 import { freeId, OWN, owned, withOwnSource } from "./draft";
 
-export const lists = ["checks", "jobs", "access", "intervals", "campaigns", "advice", "care_rules", "supply"] as const;
+export const lists = [
+  "checks",
+  "jobs",
+  "access",
+  "intervals",
+  "campaigns",
+  "advice",
+  "care_rules",
+  "supply",
+] as const;
 export type List = (typeof lists)[number];
 export type Item<L extends List> = NonNullable<Family[L]>[number];
 
