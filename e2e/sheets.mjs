@@ -103,6 +103,29 @@ await main(async (browser) => {
   await page.getByTestId("about").waitFor();
   await page.getByRole("button", { name: "Edit this point" }).click();
   const edit = page.getByTestId("edit-point");
+  // What follows from it: a further way keeps the one that it had; taken out again the point is as it was.
+  const follows = edit.getByTestId("follows");
+  await follows.locator("summary").click();
+  await follows.getByRole("button", { name: "One more way" }).click();
+  await follows.getByLabel("What is done").nth(1).fill("Seals alone");
+  await follows.getByLabel("What is done").nth(1).blur();
+  await follows.getByRole("button", { name: "One more that it wears" }).click();
+  await follows.getByRole("textbox", { name: "times as fast" }).waitFor();
+  await follows
+    .getByRole("button", {
+      name: "Take out: What wears faster while it lasts, 1",
+    })
+    .click();
+  await follows
+    .getByRole("button", { name: "Take out: Ways of putting it right, 2" })
+    .click();
+  await follows.getByText("One way: the job above.").waitFor();
+  for (let left = 5; left > 0; left--)
+    await page
+      .getByTestId("draft")
+      .getByRole("button", { name: "Undo" })
+      .click();
+  await follows.locator("summary").click();
   // Its curve is drawn, with the yard's vehicles where they stand.
   const curve = edit.getByTestId("point-curve");
   await curve

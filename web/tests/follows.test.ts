@@ -6,17 +6,20 @@ import { kept, newRoute, newStage, spanOf, without, withoutStage } from "../src/
 const sheet = { jobs: [{ id: "chain", name: "Chain and guides" }] } as never;
 const point = { id: "chain", name: "Chain", job: "chain", life: [] } as unknown as Point;
 
-test("the first further way keeps the point's own job as one of two", () => {
-  const routes = newRoute(sheet, point);
+test("the first further way keeps what the point had as one of two", () => {
+  const two = newRoute(sheet, point);
+  const routes = two.routes ?? [];
   assert.deepEqual(
     routes.map((r) => r.job ?? r.price),
     ["chain", [200, 300]],
   );
-  const three = newRoute(sheet, { ...point, routes });
-  assert.equal(three.length, 3);
-  // The last that is left is the point's own job again; one with a price alone stays a way.
-  assert.deepEqual(without(sheet, { ...point, routes }, 1), { routes: [], job: "chain" });
-  assert.deepEqual(without(sheet, { ...point, routes }, 0), { routes: [routes[1]] });
+  assert.equal(two.job, "");
+  assert.equal(newRoute(sheet, { ...point, routes }).routes?.length, 3);
+  // The last that is left is the point's own again.
+  assert.deepEqual(without({ ...point, routes }, 1), { routes: [], job: "chain" });
+  assert.deepEqual(without({ ...point, routes }, 0), { routes: [], price: [200, 300] });
+  const priced = newRoute(sheet, { ...point, job: "", price: 240 } as Point);
+  assert.deepEqual(priced.routes?.[0]?.price, [240, 240]);
 });
 
 test("stages begin as two, each dearer than the one before, and one alone is none", () => {

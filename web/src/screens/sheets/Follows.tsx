@@ -154,8 +154,8 @@ export function Follows({ sheet, point, change }: { sheet: Family; point: Point;
         none="One way: the job above."
         more="One more way"
         items={routes}
-        onAdd={routes.length < 8 ? () => change((p) => ({ ...p, routes: newRoute(sheet, p) })) : undefined}
-        onRemove={(i) => change((p) => ({ ...p, ...without(sheet, p, i) }))}
+        onAdd={routes.length < 8 ? () => change((p) => ({ ...p, ...newRoute(sheet, p) })) : undefined}
+        onRemove={(i) => change((p) => ({ ...p, ...without(p, i) }))}
       >
         {(r, i) => {
           const set = (x: Partial<typeof r>) =>

@@ -20,20 +20,27 @@ export function spanOf(price: unknown): [number, number] | [undefined, undefined
   return [undefined, undefined];
 }
 
-/** One more way. The first takes over the job that the point had: where there are ways, they say what it costs. */
-export function newRoute(sheet: Family, p: Point): Routes {
+/** One more way. Of the first two one is what the point had: where there are ways, they say what it costs. */
+export function newRoute(sheet: Family, p: Point): Partial<Point> {
+  const more: Routes = [{ name: "Another way", price: [200, 300] }];
+  const had = p.routes ?? [];
+  if (had.length > 0) return { routes: [...had, ...more] };
   const job = (sheet.jobs ?? []).find((j) => j.id === p.job);
-  const before: Routes =
-    (p.routes ?? []).length > 0 || !job ? (p.routes ?? []) : [{ name: job.name.slice(0, 80), job: job.id }];
-  return [...before, { name: "Another way", price: [200, 300] }];
+  const [low, high] = spanOf(p.price);
+  const own: Routes = job
+    ? [{ name: job.name.slice(0, 80), job: job.id }]
+    : low === undefined
+      ? []
+      : [{ name: "As it is mostly done", price: [low, high] }];
+  return { routes: [...own, ...more], job: "", price: null };
 }
 
-/** Takes a way out; the last that is left and has a job is the point's own again. */
-export function without(sheet: Family, p: Point, at: number): Partial<Point> {
+/** Takes a way out; the last that is left is the point's own job or price again. */
+export function without(p: Point, at: number): Partial<Point> {
   const routes = kept(p.routes, at, undefined);
   const [last] = routes;
-  const alone = routes.length === 1 && last?.job && (sheet.jobs ?? []).some((j) => j.id === last.job);
-  return alone ? { routes: [], job: last.job } : { routes };
+  if (!last || routes.length > 1) return { routes };
+  return last.job ? { routes: [], job: last.job } : { routes: [], price: last.price ?? null };
 }
 
 /** One more stage, dearer than the one before; the first two begin together, since one stage is none. */
