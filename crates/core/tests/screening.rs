@@ -220,6 +220,12 @@ fn what_an_advert_says_of_parts_is_taken_as_the_sellers_word() {
     assert!(of(1).worth > plain.worth && of(1).bill_a_year < plain.bill_a_year);
     assert!(of(5).worth > plain.worth, "{} {}", of(5).worth, plain.worth);
     assert!(of(2).worth < plain.worth - 100.0 && of(2).says[0].contains("amiss"), "{:?}", of(2));
+    // A sheet's own point that a part's name stands in is meant.
+    let families: Vec<Family> = common::demo().swap_remove(0).1;
+    let s = screening(&families);
+    let own = s.read("Brannick Ferryman T22 2.2 diesel, 2017, 184 500 km, 7350, new clutch last year\n");
+    let said = s.judge(&own, 0, &table(), &Budget::default().in_cells(CELLS)).unwrap();
+    assert!(said.says[0].contains("flywheel and clutch"), "{:?}", said.says);
     // "Van" is no vane; a motorcycle's chain is not its cam chain.
     let odd =
         s.read("diesel van 2014, 250 000km new brakes 2025, 4000\nmotorcycle, 2016, 30 000 km, chain done, 3200\n");

@@ -18,7 +18,9 @@ export function Waterfall({ point }: { point: PointResult }) {
   const tall = 34;
   return (
     <ol
-      className={`grid gap-1.5 sm:gap-3 ${point.why.length > 5 ? "grid-cols-6" : "grid-cols-5"}`} aria-label="How the chance came about">
+      className={`grid gap-1.5 sm:gap-3 ${point.why.length > 5 ? "grid-cols-6" : "grid-cols-5"}`}
+      aria-label="How the chance came about"
+    >
       {point.why.map((w, i) => {
         const before = point.why[i - 1]?.chance;
         const still = before !== undefined && Math.abs(before - w.chance) < 0.005;

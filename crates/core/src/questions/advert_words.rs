@@ -6,6 +6,7 @@ use crate::base::memory::KeyOf;
 use crate::base::units::{Usage, day_after, years_between};
 use crate::documents::candidate::Candidate;
 use crate::documents::check::{Check, Link};
+use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Family, FamilyKind};
 use crate::documents::finding::{Finding, FindingResult};
 use crate::documents::job::PartGrade;
@@ -51,10 +52,15 @@ impl Wording {
         }
         let means =
             |id: &String, part: &Option<String>| p.part.as_ref().is_some_and(|x| x == id || Some(x) == part.as_ref());
-        let points: Vec<_> = sheets
-            .iter()
-            .flat_map(|f| f.points.iter().filter(|x| means(&x.id, &x.part)).map(move |x| (f, x)))
-            .collect();
+        let of = |wanted: &dyn Fn(&FailurePoint) -> bool| -> Vec<(&Family, &FailurePoint)> {
+            let each = sheets.iter().flat_map(|f| f.points.iter().map(move |x| (f, x)));
+            each.filter(|(_, x)| wanted(x)).collect()
+        };
+        let mut points = of(&|x| means(&x.id, &x.part));
+        if points.is_empty() {
+            // "Two-mass flywheel and clutch" is where a clutch belongs.
+            points = of(&|x| p.part.as_ref().is_some_and(|part| names(&x.name, part)));
+        }
         let renewed = |f: &Family, ids: &[String]| points.iter().any(|(g, x)| g.id == f.id && ids.contains(&x.id));
         let works: Vec<_> = sheets
             .iter()
@@ -129,6 +135,13 @@ impl Wording {
         let what = if self.amiss { "amiss" } else { "renewed, by the seller's word" };
         format!("{}: {what} (\u{201c}{}\u{201d})", self.name, self.said)
     }
+}
+
+/// Whether a point's name has every word of a part's short name.
+fn names(name: &str, part: &str) -> bool {
+    let words = name.to_lowercase();
+    let words: Vec<&str> = words.split(|c: char| !c.is_alphanumeric()).collect();
+    part.split('-').all(|w| words.contains(&w))
 }
 
 /// The check that tells a fault best, with its outcome: the most telling word, then the fewest other causes.

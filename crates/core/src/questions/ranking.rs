@@ -90,7 +90,7 @@ impl Screening<'_> {
         let going = value.reference.price;
         let label = |fact: &String| {
             let known = own.sheets.iter().flat_map(|f| &f.facts).find(|f| &f.id == fact);
-            known.map(|f| f.label.clone())
+            known.map(|f| if f.label.ends_with('?') { f.label.clone() } else { format!("{}: which?", f.label) })
         };
         let open = found.open.iter().filter_map(label);
         let amiss: BTreeSet<&str> = words.iter().filter(|w| w.amiss).map(|w| w.name.as_str()).collect();

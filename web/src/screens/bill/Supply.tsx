@@ -14,7 +14,8 @@ export function Supply({ list }: { list: Assessment["supply"] }) {
             {s.says}
             <span className="block text-[0.95rem] text-soft">
               {[...times(s.parts, "parts cost"), ...times(s.hours, "work takes")].join(", ")}
-              {s.parts === 1 && s.hours === 1 ? "Some grades of part are gone" : ""}, from {s.from_age} years on
+              {s.parts === 1 && s.hours === 1 ? "Some grades of part are gone" : ""}, from {s.from_age} years
+              on
               {s.today ? "" : ", which falls in the plan"}; counted in the prices above.
             </span>
           </li>

@@ -4,7 +4,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type AdvertList, type Ranked } from "../../lib/api";
-import { money, percent, usage as usageSays } from "../../lib/format";
+import { exact, money, percent, usage as usageSays } from "../../lib/format";
 import { Field } from "../../parts/Field";
 import { useSettings } from "../../parts/FirstStart";
 import { FileButton } from "../../parts/FileButton";
@@ -72,8 +72,8 @@ function Row({
         <span className="reading text-soft">{at}</span>
         <b className="sign text-lg leading-tight">{r.title || `Line ${r.line}`}</b>
         <span className="reading">
-          {money(r.asking)}
-          {r.was != null && <span className="text-soft"> was {money(r.was)}</span>}
+          {exact(r.asking)}
+          {r.was != null && <span className="text-soft"> was {exact(r.was)}</span>}
         </span>
         <span>
           worth <b className="reading">{money(r.worth)}</b>,{" "}
