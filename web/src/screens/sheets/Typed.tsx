@@ -74,7 +74,7 @@ export function Choice<T extends string>({
 }) {
   return (
     <select
-      className="field w-auto"
+      className="field w-auto max-w-72"
       aria-label={label}
       value={value}
       onChange={(e) => onChange(e.target.value as T)}
