@@ -246,7 +246,7 @@ fn a_long_list_on_its_grid_agrees_with_each_judged_by_itself() {
     let says = ["two keys", "new clutch", "clutch slipping"];
     let line = |k: usize| {
         let (year, km) = (2014 + k % 3, 90_000 + (k * 37) % 41 * 2_000);
-        let built = if k % 2 == 0 { format!("{year}") } else { format!("0{}/{year}", 1 + k % 9) };
+        let built = if k.is_multiple_of(2) { format!("{year}") } else { format!("0{}/{year}", 1 + k % 9) };
         format!("{built}, {km} km, {}, {}", 12_000 - km / 30 + (k * 29) % 23 * 90, says[k % 3])
     };
     let (long, short) = (s.read(&alike(400, line)), s.read(&alike(60, line)));

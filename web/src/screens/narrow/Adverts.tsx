@@ -72,6 +72,7 @@ function Row({
         <span className="reading text-soft">{at}</span>
         <b className="sign text-lg leading-tight">{r.title || `Line ${r.line}`}</b>
         <span className="reading">
+          <span className="text-soft sm:hidden">asks </span>
           {exact(r.asking)}
           {r.was != null && <span className="text-soft"> was {exact(r.was)}</span>}
         </span>
