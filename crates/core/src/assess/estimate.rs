@@ -1,4 +1,4 @@
-//! What a list shows of an advert: a judgement without its words, and its interpolation between usages and builds.
+//! What a list shows of an advert: a judgement without its words.
 
 use crate::assess::judge::references;
 use crate::base::budget::Budget;
@@ -110,15 +110,15 @@ fn estimated(context: &Context<'_>) -> Estimate {
 }
 
 impl Estimate {
-    /// `self + (to - from)·share`, figure by figure: between two estimates where `from` is `self`, and what evidence
-    /// changes where `to` and `from` are one with it and without. None where the points are not the same.
+    /// The same with what evidence changes, figure by figure: what `to` has beyond `from`, one estimate with it and one
+    /// without. None where the points are not the same.
     #[must_use]
-    pub fn moved(&self, from: &Self, to: &Self, share: f64) -> Option<Self> {
+    pub fn changed(&self, from: &Self, to: &Self) -> Option<Self> {
         let same = |x: &Self| x.points.len() == self.points.len();
         if !(same(from) && same(to)) {
             return None;
         }
-        let of = |own: f64, from: f64, to: f64| own + share * (to - from);
+        let of = |own: f64, from: f64, to: f64| own + to - from;
         let mut out = self.clone();
         out.mean = of(self.mean, from.mean, to.mean);
         out.p90 = of(self.p90, from.p90, to.p90);

@@ -76,7 +76,11 @@ pub(crate) fn empty_parts<'c>(context: &Context<'c>) -> Vec<PreparedParts<'c>> {
 pub(crate) fn scenarios_before(context: &Context<'_>, full: Option<usize>) -> CareScenarios {
     let horizon = context.setting.horizon;
     let grid = |i: usize, leads: &[f64]| {
-        if full == Some(i) { FutureGrid::full(horizon, leads) } else { FutureGrid::coarse(horizon, leads) }
+        if full == Some(i) || worn_by::concerns(context, i) {
+            FutureGrid::full(horizon, leads)
+        } else {
+            FutureGrid::coarse(horizon, leads)
+        }
     };
     let prior = Prior::new(context, &mut empty_parts(context), grid, false);
     CareScenarios::before(&prior.by_point, context.prior)

@@ -50,7 +50,12 @@ pub(crate) fn by_source(
         done.push(&source.id);
         let mut remaining: Vec<[RemainingLife; 3]> = Vec::with_capacity(applicable_points.len());
         for (i, applicable_point) in applicable_points.iter().enumerate() {
-            let grid = FutureGrid::coarse(setting.horizon, &applicable_point.leads);
+            let leads = &applicable_point.leads;
+            let grid = if worn_by::concerns(context, i) {
+                FutureGrid::full(setting.horizon, leads)
+            } else {
+                FutureGrid::coarse(setting.horizon, leads)
+            };
             remaining.push(match pooled {
                 Some(pooled) if !differs(applicable_point, &source.id) => {
                     std::array::from_fn(|l| pooled.remaining[l][i].on(grid.clone()))
@@ -68,9 +73,7 @@ pub(crate) fn by_source(
                 }
             });
         }
-        let mut scenarios =
-            CareScenarios::before(&remaining, prior).found(answers, setting.assumptions.joint_states, setting.budget);
-        worn_by::quicken(context, &mut scenarios);
+        let scenarios = worn_by::found(context, CareScenarios::before(&remaining, prior), answers);
         for (i, _) in applicable_points.iter().enumerate().filter(|(_, s)| speaks(s, &source.id)) {
             let chance = scenarios.by_horizon(i);
             out[i].push(SourceChance { source: source.id.clone(), name: source.name.clone(), chance });

@@ -6,7 +6,9 @@ use std::borrow::Cow;
 
 use crate::documents::care_level::{CareLevel, LEVELS};
 use crate::documents::strands::lived_with;
+use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::care_scenarios::CareScenarios;
+use crate::inference::check_effect::Answer;
 use crate::inference::context::Context;
 use crate::reliability::care;
 use crate::reliability::remaining_life::RemainingLife;
@@ -30,6 +32,23 @@ struct Fault {
 /// Whether some point wears another while it lasts.
 pub(crate) fn any(context: &Context<'_>) -> bool {
     context.applicable_points.iter().any(|s| !s.point.wears.is_empty())
+}
+
+/// Whether a point wears another or is worn by one: it is then followed cell by cell.
+pub(crate) fn concerns(context: &Context<'_>, point: usize) -> bool {
+    let all = context.applicable_points;
+    let own = &all[point];
+    let worn =
+        |s: &ApplicablePoint<'_>| s.family.id == own.family.id && s.point.wears.iter().any(|w| w.point == own.point.id);
+    !own.point.wears.is_empty() || all.iter().any(worn)
+}
+
+/// Scenarios after findings, with what faults wear while they last.
+pub(crate) fn found(context: &Context<'_>, before: CareScenarios, answers: &[Answer<'_>]) -> CareScenarios {
+    let setting = context.setting;
+    let mut out = before.found(answers, setting.assumptions.joint_states, setting.budget);
+    quicken(context, &mut out);
+    out
 }
 
 /// Quickens what faults wear while they last, in each scenario of care.

@@ -12,6 +12,7 @@ use crate::documents::reference::PointRef;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::{AssessError, with_context};
 use crate::inference::posterior::scenarios_before;
+use crate::inference::worn_by;
 
 /// A finding and what it moved.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -59,7 +60,7 @@ pub fn moves(
     with_context(candidate, families, a, budget, |context| {
         let (applicable_points, answers) = (context.applicable_points, context.answers);
         let before = scenarios_before(context, None);
-        let with = before.clone().found(answers, a.joint_states, context.setting.budget);
+        let with = worn_by::found(context, before.clone(), answers);
         let poor = |w: &CareScenarios| w.weights[CareLevel::Poor as usize];
         Ok(answers
             .iter()
@@ -67,7 +68,7 @@ pub fn moves(
             .map(|(i, answer)| {
                 let mut others = answers.to_vec();
                 others.remove(i);
-                let without = before.clone().found(&others, a.joint_states, context.setting.budget);
+                let without = worn_by::found(context, before.clone(), &others);
                 let mut points: Vec<PointMove> = applicable_points
                     .iter()
                     .enumerate()

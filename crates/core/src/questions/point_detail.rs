@@ -18,6 +18,7 @@ use crate::documents::reference::PointRef;
 use crate::inference::context::{AssessError, with_context};
 use crate::inference::posterior::scenarios_before;
 use crate::inference::setting::{Setting, View};
+use crate::inference::worn_by;
 use crate::money::point_cost::{FirstDue, PointCost};
 use crate::questions::origins::{FigureFrom, origins};
 use crate::questions::sanity::typical_candidate;
@@ -141,8 +142,7 @@ pub fn detail(
             let message = format!("no failure point \"{}/{}\" concerns this candidate", at.family, at.point);
             return Err(AssessError::Faults(vec![Fault { path: String::new(), message }]));
         };
-        let scenarios =
-            scenarios_before(context, Some(index)).found(context.answers, a.joint_states, context.setting.budget);
+        let scenarios = worn_by::found(context, scenarios_before(context, Some(index)), context.answers);
         let (setting, view) = (context.setting, &context.views[index]);
         let (family, point) = (view.applicable_point.family, view.applicable_point.point);
         let heard = SourceSelection::of(&candidate.buyer.sources);

@@ -220,7 +220,7 @@ impl Table<'_> {
         }
         let near = snapped(usage, WORDS);
         let (without, with) = (self.spot(bare, near, &[])?, self.spot(bare, near, words)?);
-        Ok(found.moved(&without, &with, 1.0))
+        Ok(found.changed(&without, &with))
     }
 
     /// The estimate at the nearest build of the kind's and a usage, worked out once.
