@@ -289,3 +289,27 @@ fn where_nothing_is_known_no_change_of_plan_betters_the_risk() {
         assert!(same(short.worth, whole.value.limit) && same(short.blow, whole.blow()));
     }
 }
+
+#[test]
+fn a_kind_of_few_looks_at_those_that_may_be_the_same_and_near() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let vans = |price: f64| {
+        (0..6)
+            .map(|k| format!("diesel van 2016; {} 000 km; {}\n", 118 + k, price + 100.0 * f64::from(k)))
+            .collect::<String>()
+    };
+    // Whether it burns petrol or diesel is not said: what vans of its age and run go for is known all the same.
+    let going = |text: &str, words: &str| {
+        judged(&s, &s.read(text)).into_iter().find(|r| r.title.contains(words)).unwrap().going
+    };
+    let alone = "tall white van 2016, 120 000 km, 4 000\n";
+    assert!((going(alone, "tall") - 4000.0).abs() < 1.0);
+    let beside = going(&(vans(8000.0) + alone), "tall");
+    assert!((7500.0..9000.0).contains(&beside), "{beside}");
+    // Neither one of half its age nor a small car says anything of it.
+    let old = "tall white van 2007, 290 000 km, 1 900\n";
+    assert!((going(&(vans(8000.0) + old), "tall") - 1900.0).abs() < 1.0);
+    let small = "small hatch 2016, 120 000 km, 4 000\n";
+    assert!((going(&(vans(8000.0) + small), "hatch") - 4000.0).abs() < 1.0);
+}

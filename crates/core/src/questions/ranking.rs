@@ -15,10 +15,10 @@ use crate::base::memory::Memory;
 use crate::base::units::{Money, Usage, UsageUnit};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Plan;
-use crate::documents::candidate::{Candidate, FamilyRef};
+use crate::documents::candidate::{Candidate, Comparable, FamilyRef};
 use crate::inference::context::AssessError;
 use crate::questions::advert_words::{Wording, wordings};
-use crate::questions::screening::{Group, List, Listed, Screening};
+use crate::questions::screening::{BESIDE, Group, List, Listed, Screening};
 use crate::validation::candidate::candidate_faults;
 
 /// Questions named for each.
@@ -26,6 +26,14 @@ const ASKED: usize = 3;
 
 /// Adverts of a kind from which on they are judged at the nearest usage and build of a grid.
 const MANY: usize = 400;
+
+/// How many times as far, and how many days older or younger, the comparable of a kind that may be another stands for
+/// a price.
+const NEAR: f64 = 1.6;
+const NEAR_DAYS: i32 = 3 * 365;
+
+/// Comparables, its own kind's with those, from which on they do: one alone is no market.
+const ENOUGH: usize = 3;
 
 /// Bytes that are remembered within one estimate.
 const WITHIN: usize = 16 << 20;
@@ -168,8 +176,12 @@ impl Screening<'_> {
             asked.is_some_and(|f| f.values.iter().any(|v| &v.id == value))
         });
         candidate.settle(&own.sheets);
-        let market = all.groups[own.group].market.iter().filter(|(line, _)| *line != own.line);
-        candidate.comparables = market.map(|(_, c)| c.clone()).collect();
+        let group = &all.groups[own.group];
+        // Of others that may be the same kind, those near it: nothing else carries their price to its age.
+        let akin: Vec<_> = group.akin.iter().filter(|(_, c)| is_near(c, usage, built)).collect();
+        let like = || group.market.iter().filter(|(line, _)| *line != own.line);
+        let akin = if like().count() + akin.len() < ENOUGH { Vec::new() } else { akin };
+        candidate.comparables = like().chain(akin).map(|(_, c)| c.clone()).take(BESIDE).collect();
         Some((candidate, asking))
     }
 
@@ -187,6 +199,13 @@ impl Screening<'_> {
         };
         Plan { usage_a_year, ..self.plan.clone() }
     }
+}
+
+/// Whether a comparable has run nearly as far and as long.
+fn is_near(c: &Comparable, usage: Usage, built: Date) -> bool {
+    let ratio = c.usage.on_clock() / usage.on_clock().max(1.0);
+    let days = c.built.and_then(|b| b.until(built).ok()).map_or(0, |d| d.get_days().abs());
+    (1.0 / NEAR..=NEAR).contains(&ratio) && days <= NEAR_DAYS
 }
 
 /// Estimates of a kind.

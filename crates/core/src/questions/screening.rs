@@ -23,7 +23,10 @@ use crate::talk::promised::{Promised, promised};
 use crate::talk::{Tables, Vocabulary};
 
 /// Adverts beside which one is judged.
-const BESIDE: usize = 120;
+pub(crate) const BESIDE: usize = 120;
+
+/// With fewer adverts than these a kind looks at others that may be the same: "van" at "van, diesel".
+const FEW: usize = 6;
 
 /// Cells from build to now in which an advert is judged: a quarter of a candidate's. Of 60 adverts the order stays that
 /// of full judgements (`tests/screening.rs`).
@@ -91,6 +94,19 @@ impl Deref for List {
 struct Kind {
     sheets: Arc<Vec<Family>>,
     vocabulary: Vocabulary,
+    /// How it is built, as far as its adverts say; empty where they name a sheet.
+    built_as: BTreeMap<String, String>,
+}
+
+impl Kind {
+    /// Whether what one says of how it is built may be said of the other: the same thing of the same size, and nothing
+    /// that both say is different.
+    fn agrees(&self, other: &Self) -> bool {
+        let same = |q: &&str| self.built_as.get(*q) == other.built_as.get(*q);
+        self.built_as.contains_key(THING)
+            && [THING, "size", "bike-size", "engine-size"].iter().all(same)
+            && self.built_as.iter().all(|(q, v)| other.built_as.get(q).is_none_or(|o| o == v))
+    }
 }
 
 /// The kinds of a list.
@@ -111,6 +127,8 @@ pub(crate) struct Group {
     pub count: usize,
     /// Some of them, spread over the list; slips of typing are left out by their distance from the middle.
     pub market: Vec<(usize, Comparable)>,
+    /// Where they are few, adverts of others that may be the same kind.
+    pub akin: Vec<(usize, Comparable)>,
     /// Builds at which adverts of a long list are judged: nothing begins or ends between one and those that are nearest
     /// to it.
     pub knots: Vec<Date>,
@@ -129,10 +147,22 @@ impl Group {
         });
         let mut key = KeyOf::kind("adverts");
         key.add(&sheets.iter().filter_map(|f| serde_json::to_string(f).ok()).collect::<Vec<_>>());
-        let mut out = Self { key, count: whole.len(), market: market.collect(), knots: knots(&sheets, today), sheets };
+        let (market, akin): (Vec<_>, _) = (market.collect(), Vec::new());
+        let mut out = Self { key, count: whole.len(), market, akin, knots: knots(&sheets, today), sheets };
         for (_, c) in &out.market {
             out.key.figures(&[c.price.get(), c.usage.on_clock()]);
             out.key.add(&c.built);
+        }
+        out
+    }
+
+    /// All of a list's, those of few adverts with the market of those that agree.
+    fn all(kinds: Vec<Kind>, lines: &[Listed], today: Date) -> Vec<Self> {
+        let of = |(g, k): (usize, &Kind)| Self::new(g, Arc::clone(&k.sheets), lines, today);
+        let mut out: Vec<Self> = kinds.iter().enumerate().map(of).collect();
+        for (g, kind) in kinds.iter().enumerate().filter(|(g, _)| out[*g].market.len() < FEW).collect::<Vec<_>>() {
+            let others = kinds.iter().enumerate().filter(|(o, other)| *o != g && kind.agrees(other));
+            out[g].akin = others.flat_map(|(o, _)| out[o].market.iter().cloned()).collect();
         }
         out
     }
@@ -173,7 +203,7 @@ impl Screening<'_> {
                 }
             }
             let group = self.kind(&reading, &mut kinds);
-            let Kind { sheets, vocabulary } = &kinds.all[group];
+            let Kind { sheets, vocabulary, .. } = &kinds.all[group];
             let missing = self.missing(&reading, sheets);
             let promised = if missing.is_empty() { promised(line, vocabulary) } else { Vec::new() };
             let sheets = Arc::clone(sheets);
@@ -187,8 +217,7 @@ impl Screening<'_> {
         for (l, key) in lines.iter_mut().zip(&keys).filter(|(l, _)| l.same_as.is_none()) {
             l.same_as = changed.get(key).copied().filter(|newer| *newer > l.line);
         }
-        let groups =
-            kinds.all.into_iter().enumerate().map(|(g, k)| Group::new(g, k.sheets, &lines, self.today)).collect();
+        let groups = Group::all(kinds.all, &lines, self.today);
         List { lines, groups }
     }
 
@@ -203,7 +232,8 @@ impl Screening<'_> {
         let sheets = self.sheets(r, &key);
         let vocabulary = Vocabulary::of_sheets(self.tables, &sheets);
         kinds.by_key.insert(key, kinds.all.len());
-        kinds.all.push(Kind { sheets: Arc::new(sheets), vocabulary });
+        let built_as = if r.families.is_empty() { r.built_as.clone() } else { BTreeMap::new() };
+        kinds.all.push(Kind { sheets: Arc::new(sheets), vocabulary, built_as });
         kinds.all.len() - 1
     }
 

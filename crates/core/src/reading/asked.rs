@@ -125,8 +125,8 @@ const COUNTED: [&str; 53] = [
     "reg",
 ];
 
-/// Words after an amount that make it money of another day.
-const GONE: [&str; 4] = ["spent", "invoice", "deposit", "off"];
+/// Words after an amount that make it one of another day.
+const GONE: [&str; 6] = ["spent", "invoice", "deposit", "off", "ago", "since"];
 
 /// Words before a number that make it something else than money.
 const NOT_MONEY: [&str; 21] = [

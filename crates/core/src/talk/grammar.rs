@@ -54,7 +54,9 @@ impl<'v> Tagged<'v> {
                 clause += 1;
             }
             let variant = vocabulary.at(&all, i).iter().any(|f| matches!(f.0, Meaning::Variant(_)));
-            if let Some((quantity, took)) = quantity(&all, i).filter(|q| !variant || q.0.unit != Counts::Nothing) {
+            if let Some((quantity, took)) =
+                quantity(&all, i).filter(|q| !variant || !matches!(q.0.unit, Counts::Nothing | Counts::Other))
+            {
                 let (from, to) = (t.from, all[i + took - 1].to);
                 let text = t.text.clone();
                 tags.push(Tag {
@@ -165,19 +167,41 @@ fn unit(word: &str) -> Option<Counts> {
         "km" | "kms" | "kilometres" | "kilometers" | "kilometre" | "klicks" => Counts::Km,
         "mi" | "mile" | "miles" | "mls" => Counts::Miles,
         "h" | "hr" | "hrs" | "hour" | "hours" => Counts::Hours,
-        "y" | "yr" | "yrs" | "year" | "years" => Counts::Years,
+        "y" | "yr" | "yrs" | "year" | "years" | "season" | "seasons" | "winters" => Counts::Years,
         "month" | "months" => Counts::Months,
         "%" | "percent" | "pct" => Counts::Percent,
         "euro" | "euros" | "eur" | "pounds" | "gbp" | "dollars" | "usd" | "hsc" | "crowns" | "quid" | "bucks" | "€"
         | "£" | "$" => Counts::Money,
+        "mph" | "kmh" | "kph" | "rpm" | "revs" | "bar" | "psi" | "mm" | "cm" | "inch" | "inches" | "volt" | "volts"
+        | "amp" | "amps" | "watt" | "watts" | "litre" | "litres" | "liter" | "liters" | "ltr" | "cc" | "degree"
+        | "degrees" | "deg" | "nm" | "ohm" | "ohms" | "kg" | "hp" | "kw" | "second" | "seconds" | "minute"
+        | "minutes" | "mins" | "day" | "days" | "week" | "weeks" | "times" => Counts::Other,
         _ => return None,
     })
+}
+
+/// Whether a distance is one an hour: how many tokens say so.
+fn an_hour(tokens: &[Token]) -> usize {
+    let hour = |t: &Token| matches!(t.text.as_str(), "h" | "hr" | "hour");
+    let over = |t: &Token| matches!(t.text.as_str(), "/" | "an" | "per" | "p");
+    usize::from(tokens.len() >= 2 && over(&tokens[0]) && hour(&tokens[1])) * 2
+}
+
+/// "Year seven": a figure of years that stands behind its word.
+fn nth_year(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
+    let [word, figure, rest @ ..] = &tokens[at..] else { return None };
+    let low = figure.value.filter(|v| word.text == "year" && (1.0..=40.0).contains(v))?;
+    let further = rest.first().is_some_and(|t| unit(&t.text).is_some() || t.value.is_some());
+    (!further).then_some((Quantity { low, high: None, unit: Counts::Years, on: None }, 2))
 }
 
 /// A figure that begins at a token, with how many it takes.
 fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
     if let Some(date) = crate::talk::dates::date(tokens, at) {
         return Some(date);
+    }
+    if let Some(year) = nth_year(tokens, at) {
+        return Some(year);
     }
     let mut i = at;
     let marked = matches!(tokens[i].text.as_str(), "£" | "€" | "$");
@@ -213,6 +237,9 @@ fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
             low *= 1000.0;
         }
         thousand |= h >= 1000.0;
+    }
+    if matches!(of, Some(Counts::Km | Counts::Miles)) && an_hour(&tokens[i..]) > 0 {
+        (i, of) = (i + an_hour(&tokens[i..]), Some(Counts::Other));
     }
     let calendar = |x: f64| first.digits && (1950.0..=2035.0).contains(&x) && x.fract() == 0.0;
     let unit = match of {

@@ -150,7 +150,7 @@ impl Reader<'_> {
 
     /// Whether what stands before a colon has more unknown words than the part that is known in it: another part.
     fn names_another(&self, found: Option<usize>) -> bool {
-        let colon = (0..self.t.tags.len()).find(|i| self.t.tags[*i].text == ":");
+        let colon = (0..self.t.tags.len()).find(|i| self.t.tags[*i].text == ":").or_else(|| self.head());
         let (Some(found), Some(colon)) = (found, colon) else { return false };
         let known = self.t.tags[found].text.split(' ').count();
         let unknown = |i: &usize| {
@@ -163,7 +163,23 @@ impl Reader<'_> {
         // "Heater control valve" is no valve, "starter relay" no starter; "starter worn by stop-start" is one.
         let before = (0..found).filter(unknown).count();
         let after = (found + 1..colon).take_while(unknown).count();
+        // Behind a name that only a comma ends, more must speak for it.
+        let known = if self.t.tags[colon].text == ":" { known } else { known + 1 };
         before >= known || after >= known
+    }
+
+    /// Where the comma stands behind a line's head, if that is nothing but a name: "heater blower resistor, 60".
+    fn head(&self) -> Option<usize> {
+        let comma = (0..self.t.tags.len()).find(|i| self.t.tags[*i].text == ",")?;
+        let name = |i: usize| {
+            let t = &self.t.tags[i];
+            let word = t.quantity.is_none() && t.text.starts_with(|c: char| c.is_alphabetic());
+            // "Cooks itself": what ends so is a verb, or several of something.
+            let doing = t.meanings.is_empty() && t.text.ends_with('s') && !t.text.ends_with("ss");
+            word && !doing
+                && (t.meanings.is_empty() || self.t.part(i).is_some() || self.t.fills(i) && !t.text.contains(' '))
+        };
+        (0..comma).all(name).then_some(comma)
     }
 
     /// When it comes.
@@ -176,16 +192,23 @@ impl Reader<'_> {
                 && i.checked_sub(1).is_some_and(|b| self.t.tags[b].text == "by" && !self.t.tags[b].taken)
                 || before.is_some_and(|b| self.t.tags[b].text == "by");
             let each = before.is_some_and(|b| self.t.is(b, "every"));
+            let negated = before.and_then(|b| self.negated(b));
             let form = match before.and_then(|b| self.t.kind_of(b, &FORMS)) {
+                _ if negated.is_some() => negated.map(|(_, form)| form),
                 None if by => Some("rarely_beyond"),
+                None if before.is_some_and(|b| self.t.is(b, "under")) => Some("rarely_beyond"),
                 None if each => Some("about"),
+                None if self.onwards(i) => Some("from_about"),
+                None if self.is_range_beside_a_price(i, q) => Some("between"),
                 form => form,
             };
             let said_unit =
                 matches!(q.unit, Counts::Km | Counts::Miles | Counts::Hours | Counts::Years | Counts::Months);
             let labour = q.unit == Counts::Hours
                 && (!self.voice.hours || self.t.after(i).is_some_and(|a| self.t.is(a, "labour")));
-            if labour || self.is_price(i, q, form) {
+            // "A litre per 1000 km" is no life.
+            let rate = i > 0 && self.t.tags[i - 1].text == "per";
+            if labour || rate || self.is_price(i, q, form) {
                 continue;
             }
             // A bare figure counts only beside a part that is known, or behind a colon.
@@ -207,9 +230,43 @@ impl Reader<'_> {
             }
             let from = before.filter(|b| form.is_some() && !self.t.tags[*b].taken).unwrap_or(i);
             let says_text = life_says(&says, clock, self.voice.hours);
+            if let Some((never, _)) = negated {
+                self.t.tags[never].taken = true;
+            }
             self.said.life.push(LifeSaid { clock, says });
             self.chip(ChipKind::Claim, from, i, says_text);
         }
+    }
+
+    /// "Never seen one fail under 300k", "rarely one that goes past 90": where the "never" stands, and what it makes
+    /// of the limit at a tag.
+    fn negated(&self, limit: usize) -> Option<(usize, &'static str)> {
+        let form = match () {
+            () if self.t.is(limit, "under") => "at_least",
+            () if self.t.is(limit, "from_about") && self.t.tags[limit].text != "from" => "rarely_beyond",
+            () => return None,
+        };
+        let clause = self.t.tags[limit].clause;
+        let never = (0..limit).rev().take_while(|i| self.t.tags[*i].clause == clause);
+        never.into_iter().find(|i| self.t.is(*i, "negates") && !self.t.tags[*i].taken).map(|i| (i, form))
+    }
+
+    /// "Year eight onwards", "120k plus".
+    fn onwards(&self, at: usize) -> bool {
+        self.t
+            .tags
+            .get(at + 1)
+            .is_some_and(|t| matches!(t.text.as_str(), "onwards" | "onward" | "upwards" | "plus" | "+"))
+    }
+
+    /// "Wheel bearings 120-150, 190 a corner": two bare figures are a run where another figure is the price.
+    fn is_range_beside_a_price(&self, at: usize, q: Quantity) -> bool {
+        let bare = |q: &Quantity| q.unit == Counts::Nothing;
+        let run = q.high.is_some_and(|h| q.low >= 20.0 && h <= 400.0) && bare(&q) && self.said.known;
+        let price = |t: &Tagged<'_>, i: usize| {
+            t.tags[i].quantity.is_some_and(|p| p.unit == Counts::Money || bare(&p) && p.low >= 15.0)
+        };
+        run && self.said.life.is_empty() && (at + 1..self.t.tags.len()).any(|i| price(&self.t, i))
     }
 
     /// Whether a bare figure is a price rather than a life.
@@ -217,7 +274,10 @@ impl Reader<'_> {
         let asked = self.t.before(at).is_some_and(|b| {
             self.t.is(b, "cost") || self.t.before(b).is_some_and(|c| self.t.is(c, "cost") && self.t.is(b, "about"))
         });
-        if q.unit == Counts::Money || asked {
+        let apiece = q.unit == Counts::Nothing
+            && (15.0..=60_000.0).contains(&q.low)
+            && at.checked_add(1).is_some_and(|a| self.t.is(a, "apiece"));
+        if q.unit == Counts::Money || asked || apiece {
             return true;
         }
         // "about 400" after a life was said, or too far for one.
@@ -272,6 +332,8 @@ impl Reader<'_> {
                 return share(middle / 100.0).map(|f| (i, i, f));
             }
             let part = match tags[i].text.as_str() {
+                // "Half that with a trailer" is a life, "half the price" a price.
+                "half" if self.halves_something(i) => None,
                 "half" => Some(0.5),
                 "third" | "thirds" => Some(1.0 / 3.0),
                 "quarter" | "quarters" => Some(0.25),
@@ -286,6 +348,13 @@ impl Reader<'_> {
             }
         }
         None
+    }
+
+    /// Whether a "half" is one of a life or a price rather than of those built.
+    fn halves_something(&self, at: usize) -> bool {
+        let text = |i: usize| self.t.tags.get(i).map_or("", |t| t.text.as_str());
+        let of = |word: &str| matches!(word, "price" | "life" | "mileage" | "distance" | "cost" | "money" | "way");
+        matches!(text(at + 1), "that" | "as" | "a" | "an" | "price") || text(at + 1) == "the" && of(text(at + 2))
     }
 
     /// How one notices.
@@ -322,6 +391,16 @@ impl Reader<'_> {
         for i in 0..self.t.tags.len() {
             let Some(q) = self.t.tags[i].quantity.filter(|_| !self.t.tags[i].taken) else { continue };
             let before = self.t.before(i);
+            // "Check the tyres when cold, 42 rear": how to do something, and no bill.
+            let told_to = (0..i).find(|k| !self.t.fills(*k)).is_some_and(|k| self.t.is(k, "never"));
+            let claims = !self.said.life.is_empty() || self.said.share.is_some() || !self.said.signs.is_empty();
+            if told_to && q.unit == Counts::Nothing && !claims {
+                continue;
+            }
+            // "Workshops say 160": a second voice on the first one's question.
+            if before.is_some_and(|b| self.t.is(b, "says")) && self.said.source.is_some() && q.unit == Counts::Nothing {
+                continue;
+            }
             let about = before.filter(|b| self.t.is(*b, "about") && !self.t.tags[*b].taken);
             let cost = about.map_or(before, |b| self.t.before(b)).filter(|b| self.t.is(*b, "cost"));
             let labour = self.t.after(i).filter(|a| self.t.is(*a, "labour"));
@@ -365,13 +444,16 @@ impl Reader<'_> {
 
     /// Whether more of it was left than understood.
     fn is_prose(&self) -> bool {
-        let words = (0..self.t.tags.len()).filter(|i| !self.t.fills(*i));
+        // What stands apart from everything that was understood tells of something else: it is left, and no more.
+        let understood: Vec<usize> = self.t.tags.iter().filter(|t| t.taken).map(|t| t.clause).collect();
+        let words =
+            (0..self.t.tags.len()).filter(|i| !self.t.fills(*i) && understood.contains(&self.t.tags[*i].clause));
         let (mut left, mut taken) = (0usize, 0usize);
         for i in words {
             let t = &self.t.tags[i];
             if t.taken {
                 taken += 1;
-            } else if t.meanings.is_empty() {
+            } else if t.meanings.is_empty() && t.quantity.is_none_or(|q| q.unit != Counts::Other) {
                 left += 1;
             }
         }

@@ -180,7 +180,17 @@ impl Reader<'_> {
         let colon = self.t.tags[end].text == ":";
         let (Some(from), Some(to)) = (words.first(), words.last()) else { return };
         // A few words and a colon, or two at most: a name. Anything longer is prose.
-        if words.len() > if colon { 4 } else { 2 } || self.t.tags[*from].text.chars().count() < 3 {
+        // "Fuel tank straps rust through": three at the head of the line, right before what they do.
+        let head = self.t.before(*from).is_none() && words.len() == 3 && to - from == 2;
+        let does = self.t.sign(to + 1).is_some() || self.t.is(to + 1, "fails");
+        let most = if colon {
+            4
+        } else if head && does {
+            3
+        } else {
+            2
+        };
+        if words.len() > most || self.t.tags[*from].text.chars().count() < 3 {
             return;
         }
         let rest = (end..self.t.tags.len()).filter(|i| {

@@ -36,4 +36,6 @@ pub(crate) enum Counts {
     Nothing,
     /// A calendar year.
     Calendar,
+    /// Something that no claim is made in: a speed, a pressure, a length, a capacity, a moment.
+    Other,
 }

@@ -41,7 +41,7 @@ impl Reader<'_> {
                 let thousands = if value < 1000.0 { value * 1000.0 } else { value };
                 km(thousands * if self.voice.miles { 1.609_344 } else { 1.0 })
             }
-            Counts::Money | Counts::Percent | Counts::Calendar => None,
+            Counts::Money | Counts::Percent | Counts::Calendar | Counts::Other => None,
         }
     }
 }

@@ -256,7 +256,10 @@ impl Vocabulary {
         let Some(first) = tokens.get(from) else { return Vec::new() };
         let mut out: Vec<(Meaning, usize, usize)> = Vec::new();
         for phrase in self.phrases.get(root(&first.text)).into_iter().flatten() {
-            if let Some(took) = matches(phrase, &tokens[from..]) {
+            // "Blocked" names no block: a part is called by its name, in one or many.
+            let verb = |t: &Token| t.text.ends_with("ed") || t.text.ends_with("ing");
+            let named = !matches!(phrase.meaning, Meaning::Part(_)) || !verb(first) || first.text == phrase.words[0];
+            if let Some(took) = matches(phrase, &tokens[from..]).filter(|_| named) {
                 out.push((phrase.meaning, took, phrase.rank));
             }
         }

@@ -162,6 +162,10 @@ impl Reader<'_> {
             if self.t.tags[i].taken || !self.t.is(i, "takes_along") {
                 continue;
             }
+            // "Water damage from a blocked drain" takes nothing along.
+            if self.t.tags.get(i + 1).is_some_and(|t| t.text == "from") {
+                continue;
+            }
             let near =
                 (i + 1..self.t.tags.len().min(i + 5)).take_while(|k| self.t.tags[*k].segment == self.t.tags[i].segment);
             let Some(k) = near.into_iter().find(|k| self.t.part(*k).is_some() && !self.t.tags[*k].taken) else {
@@ -317,6 +321,12 @@ impl Reader<'_> {
         if !scheduled && self.t.before(at).is_some_and(|b| self.t.is(b, "about")) {
             return;
         }
+        // "Fork seals weep every 30k": so is this.
+        let fails = |i: usize| self.t.is(i, "fails") && self.t.tags[i].text != "needs doing";
+        let here = |i: &usize| self.t.tags[*i].clause == self.t.tags[at].clause;
+        if (0..at).filter(here).any(|i| self.t.sign(i).is_some() || fails(i)) {
+            return;
+        }
         let (mut usage, mut years, mut to) = (None, None, at);
         if self.t.is(at, "yearly") {
             years = Some(1.0);
@@ -365,7 +375,8 @@ impl Reader<'_> {
         let says = match (usage, years) {
             (Some(u), Some(y)) => format!("every {} {unit} or {y} years", in_threes(u)),
             (Some(u), None) => format!("every {} {unit}", in_threes(u)),
-            (None, y) => format!("every {} years", y.unwrap_or(1.0)),
+            (None, Some(1.0) | None) => "every year".to_owned(),
+            (None, Some(y)) => format!("every {y} years"),
         };
         self.said.interval = Some(IntervalSaid { work, usage, years });
         self.chip(ChipKind::Interval, at, to, says);
