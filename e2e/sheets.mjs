@@ -34,6 +34,17 @@ await main(async (browser) => {
   await page.waitForURL(/sheets\/tarn22\?point=/);
   await page.getByTestId("about").waitFor();
 
+  // What a repair comes to stands at the end of its lane, as the API has it.
+  const { lanes } = await json(`${api}/sanity?currency=HSC`);
+  const at = lanes.find((l) => l.point === "chain");
+  const shown = page.getByRole("button", { name: /^Rear timing chain/ });
+  await shown.getByRole("img").first().waitFor();
+  const cost = (await shown.innerText()).split("\n").at(-1);
+  assert.ok(
+    Math.abs(figure(cost) - at.at_middling.cost) <= at.at_middling.cost / 20,
+    `${cost} ${at.at_middling.cost}`,
+  );
+
   // A day of build is pulled, and the lanes are those of that build.
   const builds = page.getByTestId("builds");
   const chain = page.getByRole("button", { name: /^Rear timing chain/ });

@@ -14,6 +14,7 @@ use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::read_family;
 use ticksage_core::questions::comparing::{SheetChange, SheetDifference, compare_sheets, merged};
 use ticksage_core::questions::narrowing::{Wanted, narrowed};
+use ticksage_core::questions::sanity::sanity;
 use ticksage_core::validation::family::family_faults;
 
 const TODAY: Date = Date::constant(2026, 11, 27);
@@ -108,4 +109,33 @@ fn the_later_build_shows_as_money_and_the_advice_agrees() {
     // The mixture lies among its parts.
     let (least, most) = (n.stretches[0].a_year, n.stretches.last().unwrap().a_year);
     assert!(n.mixture >= least && n.mixture <= most);
+}
+
+#[test]
+fn a_lane_holds_when_a_point_comes_and_what_it_comes_to() {
+    let mut v = text("s6");
+    v["points"][0]["life"] =
+        json!([{"source": "workshop", "says": {"form": "weibull", "shape": 1.0, "scale": 50000.0}}]);
+    let family = sheet(&v);
+    let made = sanity(&family, "HSC", &Buyer::default(), TODAY, &table(), &Budget::default()).unwrap();
+    assert_eq!(
+        made.lanes.iter().map(|l| &l.point).collect::<Vec<_>>(),
+        family.points.iter().map(|p| &p.id).collect::<Vec<_>>()
+    );
+    // An exponential life loses the same share of what is left in each equal step (its memorylessness), to the rounding.
+    let first = &made.lanes[0].curves[0];
+    assert!((first.to - 50_000.0 * 100.0_f64.ln()).abs() < 1.0, "{}", first.to);
+    let step = 1.0 - (-first.to / 50_000.0 / 24.0_f64).exp();
+    let mut left = 1.0;
+    for fails in &first.fails {
+        assert!((fails - step * left).abs() < 1e-4, "{fails} {}", step * left);
+        left -= step * left;
+    }
+    // What the dearest of the middling example cost is on their lanes too, and their grades are those of its assessment.
+    for share in &made.examples[1].most {
+        let end = made.lanes.iter().find(|l| l.point == share.point).unwrap().at_middling.as_ref().unwrap();
+        assert!(end.cost > 0.0 && end.p_plan > 0.0 && share.a_year * 3.0 < end.cost * 4.0, "{}", share.point);
+    }
+    let concerned = made.lanes.iter().filter(|l| l.at_middling.is_some()).count();
+    assert!(concerned > family.points.len() / 2);
 }

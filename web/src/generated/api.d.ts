@@ -4002,6 +4002,33 @@ export interface components {
          * @enum {string}
          */
         Labour: "self" | "independent" | "dealer" | "specialist";
+        /** @description When those that have a point in them fail, all sources pooled. */
+        LaneCurve: {
+            /** @description The clock. */
+            clock: components["schemas"]["LifeClock"];
+            /** @description Of those that have it in them, the share that fails in each equal step from 0 to there. */
+            fails: number[];
+            /**
+             * Format: double
+             * @description Where the curve ends: usage on the sheet's clock, or years.
+             */
+            to: number;
+        };
+        /** @description What a point comes to at a typical middling example of its sheet. */
+        LaneEnd: {
+            /**
+             * Format: double
+             * @description What its job costs alone, expected, units of the currency.
+             */
+            cost: number;
+            /** @description Its grade. */
+            grade: components["schemas"]["Grade"];
+            /**
+             * Format: double
+             * @description Chance that it is there or comes within three years, 0 to 1.
+             */
+            p_plan: number;
+        };
         /** @description A piece of service history. */
         LedgerEntry: {
             cost?: components["schemas"]["Money"] | null;
@@ -5298,6 +5325,14 @@ export interface components {
             /** @description Why it fails and what it takes with it. */
             why: string;
         };
+        /** @description A point's lane. */
+        PointLane: {
+            at_middling?: components["schemas"]["LaneEnd"] | null;
+            /** @description When those that have it in them fail, by clock; empty where nothing is claimed. */
+            curves: components["schemas"]["LaneCurve"][];
+            /** @description The point. */
+            point: string;
+        };
         /** @description How far a finding moved a point: everything else known, without it and with it. */
         PointMove: {
             /** @description Which. */
@@ -6162,6 +6197,8 @@ export interface components {
             currency: string;
             /** @description A young, a middling and a much used one. */
             examples: components["schemas"]["TypicalExample"][];
+            /** @description What stands on each point's lane, in the order of the sheet. */
+            lanes: components["schemas"]["PointLane"][];
             /**
              * @description What such things usually cost a year at that pace, units of the currency, from and to; common practice, from
              *     memory. None for a part of a vehicle.

@@ -110,6 +110,7 @@ export type YardSettings = Schemas["YardSettings"];
 export type PageReading = Schemas["PageReading"];
 export type LineReading = Schemas["LineReading"];
 export type Sanity = Schemas["Sanity"];
+export type PointLane = Schemas["PointLane"];
 export type BuiltView = Schemas["BuiltView"];
 export type AdvertReading = Schemas["AdvertReading"];
 export type OwnChoice = Schemas["OwnChoice"];

@@ -7,6 +7,7 @@ pub mod comparing;
 pub mod comparison;
 pub mod construction;
 pub mod finding_effects;
+pub mod lanes;
 pub mod narrowing;
 pub mod origins;
 pub mod point_detail;

@@ -19,6 +19,7 @@ use crate::documents::care_level::CareLevel;
 use crate::documents::family::{Family, FamilyKind};
 use crate::inference::context::AssessError;
 use crate::inference::depth::Depth;
+use crate::questions::lanes::{PointLane, lanes};
 
 /// Points named as those that make the cost.
 const NAMED: usize = 5;
@@ -36,6 +37,8 @@ pub struct Sanity {
     pub usual: Option<[f64; 2]>,
     /// Whether every example is within it.
     pub within: bool,
+    /// What stands on each point's lane, in the order of the sheet.
+    pub lanes: Vec<PointLane>,
     /// Three-letter code of the currency.
     pub currency: String,
 }
@@ -138,9 +141,12 @@ pub fn sanity(
 ) -> Result<Sanity, AssessError> {
     let (_, _, usual) = class(family, a);
     let unit = if family.clock == UsageClock::Hours { UsageUnit::Hours } else { UsageUnit::Km };
-    let mut examples = Vec::new();
+    let (mut examples, mut on_lanes) = (Vec::new(), Vec::new());
     for part in [a.sanity_young, 1.0, a.sanity_old] {
         let judged = typical(family, currency, buyer, today, part, a, budget)?;
+        if on_lanes.is_empty() && part >= 1.0 {
+            on_lanes = lanes(family, &judged, a)?;
+        }
         let (usage, age) = (Usage { value: judged.usage_now, unit }, judged.age_now);
         let mut most: Vec<PointShare> = judged
             .points
@@ -157,5 +163,5 @@ pub fn sanity(
     let slack = 1.0 + a.sanity_slack;
     let within =
         usual.is_none_or(|[low, high]| examples.iter().all(|e| e.a_year >= low / slack && e.a_year <= high * slack));
-    Ok(Sanity { examples, usual, within, currency: currency.to_owned() })
+    Ok(Sanity { examples, usual, within, lanes: on_lanes, currency: currency.to_owned() })
 }

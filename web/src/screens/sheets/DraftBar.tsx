@@ -1,8 +1,8 @@
 // What became of a draft: undo and redo, what typical examples cost now, whom it would move, and publishing it.
 
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, type Family } from "../../lib/api";
+import { useEffect, useState } from "react";
+import { api, type Family, type Sanity } from "../../lib/api";
 import { money } from "../../lib/format";
 import { useAnswer, useQuiet } from "../../lib/hooks";
 import { FaultList } from "../../parts/FaultList";
@@ -17,11 +17,14 @@ export function DraftBar({
   family,
   draft,
   currency,
+  onLook,
   onPublished,
 }: {
   family: Family;
   draft: Draft;
   currency: string;
+  /** What typical examples of the draft cost, whenever it was looked at. */
+  onLook: (sanity: Sanity | undefined) => void;
   onPublished: (says: string) => void;
 }) {
   const client = useQueryClient();
@@ -45,6 +48,7 @@ export function DraftBar({
     },
   });
   const look = looked.data;
+  useEffect(() => onLook(look?.sanity ?? undefined), [look, onLook]);
   const would = asked === draft.sheet ? moves.data : undefined;
   const faults = look?.faults ?? [];
   const newer = look?.newer ?? undefined;

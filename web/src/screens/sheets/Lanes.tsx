@@ -1,11 +1,13 @@
 // A sheet on the road: a lane for each failure point, with what each source says of when it comes.
 
 import { useMemo, useState } from "react";
-import type { Family } from "../../lib/api";
+import type { Family, PointLane } from "../../lib/api";
 import { sourceDash } from "../../charts/ClaimChart";
 import { sounds } from "../../lib/find";
+import { money } from "../../lib/format";
 import { systemWord } from "../../lib/words";
 import { SearchField } from "../../parts/SearchField";
+import { Tally } from "../../parts/Tally";
 import { Builds } from "./Builds";
 import { asBuilt, type Built } from "./builds";
 
@@ -85,9 +87,21 @@ function grouped(lanes: Built[], order: Order, family: Family): Group[] {
   }));
 }
 
-/** One lane: the point's name, how many have it, and what each source says of when it comes. */
+const COLUMNS = "grid-cols-[1fr_auto] sm:grid-cols-[15rem_1fr_7.5rem]";
+
+/** Where those that have it in them fail, all sources heard: the higher, the more. */
+function pooled(curve: PointLane["curves"][number], end: number): string {
+  const most = Math.max(...curve.fails, 1e-9);
+  const step = curve.to / curve.fails.length / end;
+  const at = (i: number, fails: number) =>
+    `${((i + 0.5) * step * 1000).toFixed(1)},${(36 - (fails / most) * 31).toFixed(1)}`;
+  return `M0,36 L${curve.fails.map((f, i) => at(i, f)).join(" L")} L${(curve.fails.length * step * 1000).toFixed(1)},36 Z`;
+}
+
+/** One lane: the point's name, how many have it, what each source says of when it comes, and what it comes to. */
 function Lane({
   built,
+  lane,
   pale,
   chosen,
   sources,
@@ -95,6 +109,7 @@ function Lane({
   onChoose,
 }: {
   built: Built;
+  lane: PointLane | undefined;
   pale: boolean;
   chosen: boolean;
   sources: string[];
@@ -107,7 +122,7 @@ function Lane({
       type="button"
       aria-pressed={chosen}
       onClick={() => onChoose(point.id)}
-      className="grid min-h-11 w-full items-center gap-x-2 border-b border-rule text-left aria-pressed:bg-sunk sm:grid-cols-[15rem_1fr]"
+      className={`grid min-h-11 w-full items-center gap-x-2 border-b border-rule text-left aria-pressed:bg-sunk ${COLUMNS}`}
     >
       <span className="leading-tight">
         <span className={pale ? "text-soft" : "font-semibold"}>{point.name}</span>
@@ -119,7 +134,7 @@ function Lane({
       <svg
         viewBox="0 0 1000 36"
         preserveAspectRatio="none"
-        className="h-9 w-full"
+        className="h-9 w-full max-sm:order-last max-sm:col-span-2"
         aria-hidden="true"
         opacity={pale ? 0.45 : 1}
       >
@@ -131,6 +146,18 @@ function Lane({
             y1="0"
             y2="36"
             stroke="var(--rule)"
+            vectorEffect="non-scaling-stroke"
+          />
+        ))}
+        {lane?.curves.map((c) => (
+          <path
+            key={c.clock}
+            d={pooled(c, c.clock === "age" ? ends.years : ends.usage)}
+            fill="var(--sea)"
+            fillOpacity="0.16"
+            stroke="var(--sea)"
+            strokeWidth="1.5"
+            strokeDasharray={c.clock === "age" ? "3 3" : undefined}
             vectorEffect="non-scaling-stroke"
           />
         ))}
@@ -167,16 +194,27 @@ function Lane({
           );
         })}
       </svg>
+      <span className="flex items-center justify-end gap-1.5">
+        {lane?.at_middling && (
+          <>
+            <span className="reading">{money(lane.at_middling.cost)}</span>
+            <Tally grade={lane.at_middling.grade} />
+          </>
+        )}
+      </span>
     </button>
   );
 }
 
 export function Lanes({
   family,
+  lanes,
   chosen,
   onChoose,
 }: {
   family: Family;
+  /** What stands on the lanes; none while it is worked out. */
+  lanes: PointLane[] | undefined;
   chosen: string | undefined;
   onChoose: (id: string) => void;
 }) {
@@ -187,6 +225,7 @@ export function Lanes({
     () => new Set((family.patterns ?? []).flatMap((p) => p.gives).filter((g) => g.startsWith("points/"))),
     [family.patterns],
   );
+  const drawn = useMemo(() => new Map((lanes ?? []).map((l) => [l.point, l])), [lanes]);
   const sources = (family.sources ?? []).map((s) => s.id);
   // The axis stays as it is while a day is pulled: all that was ever claimed finds room.
   const claims = (family.points ?? []).flatMap((p) => [
@@ -231,12 +270,20 @@ export function Lanes({
           {left === 1 ? "One point does" : `${left} points do`} not concern this build.
         </p>
       )}
-      <div className="sticky top-0 z-10 grid bg-paper pb-1 text-sm sm:grid-cols-[15rem_1fr]">
+      <div className={`sticky top-0 z-10 grid items-end gap-x-2 bg-paper pb-1 text-sm ${COLUMNS}`}>
         <span className="text-soft">
           <span className="inline-block h-2 w-6 bg-ink" aria-hidden="true" /> {unit}{" "}
-          <span className="ml-2 inline-block h-2 w-6 border-2 border-ink" aria-hidden="true" /> years
+          <span className="ml-2 inline-block h-2 w-6 border-2 border-ink" aria-hidden="true" /> years{" "}
+          <span
+            className="ml-2 inline-block h-3 w-6 rounded-t-full border-2 border-b-0 border-sea bg-sea/15"
+            aria-hidden="true"
+          />{" "}
+          all heard
         </span>
-        <span className="reading flex justify-between border-b-2 border-ink" aria-hidden="true">
+        <span
+          className="reading flex justify-between border-b-2 border-ink max-sm:order-last max-sm:col-span-2"
+          aria-hidden="true"
+        >
           {[0, 1, 2, 3, 4].map((k) => (
             <span key={k}>
               {label((ends.usage / 4) * k)}
@@ -244,6 +291,7 @@ export function Lanes({
             </span>
           ))}
         </span>
+        <span className="text-right leading-tight text-soft">one repair, grade</span>
       </div>
       {grouped(shown, order, family).map((group) => (
         <section key={group.name} aria-label={group.name}>
@@ -253,6 +301,7 @@ export function Lanes({
               <li key={b.point.id} id={order === "source" ? undefined : `lane-${b.point.id}`}>
                 <Lane
                   built={b}
+                  lane={drawn.get(b.point.id)}
                   pale={given.has(`points/${b.point.id}`)}
                   chosen={chosen === b.point.id}
                   sources={sources}

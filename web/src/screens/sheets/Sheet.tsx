@@ -140,6 +140,7 @@ function Open({
   const asked = params.get("point") ?? undefined;
   const [chosen, setChosen] = useState(asked);
   const [editing, setEditing] = useState(false);
+  const [ofDraft, setOfDraft] = useState<Sanity>();
   // Asked for by name while the sheet is open.
   const [before, setBefore] = useState(asked);
   if (asked !== before) {
@@ -160,11 +161,22 @@ function Open({
   return (
     <>
       {(draft.drafted || draft.canRedo) && (
-        <DraftBar family={family} draft={draft} currency={currency} onPublished={setSaid} />
+        <DraftBar
+          family={family}
+          draft={draft}
+          currency={currency}
+          onLook={setOfDraft}
+          onPublished={setSaid}
+        />
       )}
       <div className="mt-4 grid gap-x-12 gap-y-8 lg:grid-cols-[1fr_27rem]">
         <div className="min-w-0">
-          <Lanes family={f} chosen={chosen} onChoose={choose} />
+          <Lanes
+            family={f}
+            lanes={(draft.drafted ? (ofDraft ?? sanity) : sanity)?.lanes}
+            chosen={chosen}
+            onChoose={choose}
+          />
           {own && (
             <NewPoint
               onAdd={(name) => {
