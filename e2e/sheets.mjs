@@ -290,6 +290,31 @@ await main(async (browser) => {
   await page.getByTestId("draft-cost").waitFor();
   await draft.getByRole("button", { name: "Drop the draft" }).click();
 
+  // A point that was published as one's own is put back as its pattern has it.
+  await page.goto(`${demo}/sheets/pilot-estate`);
+  const bearings = page.getByRole("button", { name: /^Wheel bearings/ });
+  await bearings.click();
+  await page.getByRole("button", { name: "Edit this point" }).click();
+  await page.getByLabel("How many have it").first().selectOption("rare");
+  await page
+    .getByRole("button", { name: "Which candidates would it move?" })
+    .click();
+  await page.getByTestId("moves").waitFor({ timeout: 30_000 });
+  await page.getByRole("button", { name: /^Publish version/ }).click();
+  await page.getByText(/^Published as version/).waitFor();
+  await bearings.click();
+  await page.getByText("This sheet’s own.").waitFor();
+  await page.getByRole("button", { name: "Edit this point" }).click();
+  await page
+    .getByRole("button", { name: "Put back what the pattern says" })
+    .click();
+  await page
+    .getByTestId("edit-point")
+    .getByText(/^From the pattern/)
+    .waitFor();
+  await draft.getByText("1 change").waitFor();
+  await page.getByRole("button", { name: "Drop the draft" }).click();
+
   // The field card: two pages, without colour, with what the sheet says.
   await page.goto(`${demo}/sheets/tarn22/card`);
   await page

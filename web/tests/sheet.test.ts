@@ -8,6 +8,7 @@ import {
   editPoint,
   freeId,
   isGiven,
+  putBack,
   removePoint,
   setPrice,
   setTelling,
@@ -181,4 +182,23 @@ test("rates are taken as typed, and nothing that is none", () => {
     EUR: 1.08,
     GBP: 1.2,
   });
+});
+
+test("a point is put back as its pattern has it, with its job, and is the pattern's again", () => {
+  const own = editPoint(sheet, "pump", (p) => ({ ...p, name: "Pump, as we know it" }));
+  const point = { ...sheet.points?.[0], id: "pump", name: "Coolant pump leaks", job: "pump-new" };
+  const job = { id: "pump-new", name: "Pump, put right", price: 3 };
+  const pattern = { id: "cooling", version: 1, name: "Cooling", gives: ["points/pump", "jobs/pump-new"] };
+  const given = { point, pattern, jobs: [job] } as unknown as Parameters<typeof putBack>[1];
+  const back = putBack(own, given);
+  assert.equal(back.points?.find((p) => p.id === "pump")?.name, "Coolant pump leaks");
+  assert.ok(back.jobs?.some((j) => j.id === "pump-new"));
+  assert.ok(isGiven(back, "points/pump") && isGiven(back, "jobs/pump-new"));
+  // A job that the sheet has stays as the sheet has it; doing it twice adds nothing.
+  const again = putBack(back, given);
+  assert.equal(again.jobs?.filter((j) => j.id === "pump-new").length, 1);
+  assert.deepEqual(
+    again.patterns?.flatMap((p) => p.gives).filter((g) => g === "points/pump"),
+    ["points/pump"],
+  );
 });

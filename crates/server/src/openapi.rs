@@ -33,6 +33,7 @@ use crate::routes::{
         built::make_built,
         built::change_built,
         built::look_sane,
+        built::point_as_given,
         adverts::read_adverts,
         adverts::judge_adverts,
         adverts::take_advert,

@@ -52,6 +52,23 @@ async fn a_sheet_is_made_from_answers_and_changed_in_all_of_them() {
     // Somebody else was faster.
     let (status, _) = ask(&store, Method::PUT, "/families/harbour-runabout/built", change.to_string()).await;
     assert_eq!(status, StatusCode::CONFLICT);
+    // A point that was made the sheet's own is still known as its pattern has it.
+    let (_, sheet) = get(&store, "/families/harbour-runabout").await;
+    let before = sheet["points"].as_array().unwrap().iter().find(|p| p["id"] == "auto-clutches").unwrap().clone();
+    let lines = json!({"from": 2, "source": {"title": "Slipway talk"}, "lines": [
+        {"text": "automatic gearbox: common, between 120k and 180k km, slips, 1900", "mode": "add"}]});
+    let (status, _) = post(&store, "/families/harbour-runabout/talk", &lines).await;
+    assert_eq!(status, StatusCode::OK);
+    let (_, own) = get(&store, "/families/harbour-runabout").await;
+    let now = own["points"].as_array().unwrap().iter().find(|p| p["id"] == "auto-clutches").unwrap();
+    assert_ne!(now, &before);
+    let (status, given) = get(&store, "/families/harbour-runabout/points/auto-clutches/pattern").await;
+    assert_eq!((status, &given["point"]), (StatusCode::OK, &before));
+    assert!(given["pattern"]["gives"].as_array().unwrap().iter().any(|g| g == "points/auto-clutches"));
+    assert_eq!(given["jobs"][0]["id"], before["job"]);
+    let (status, _) = get(&store, "/families/harbour-runabout/points/nothing-like-it/pattern").await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+
     let (status, sane) = get(&store, "/families/harbour-runabout/sanity?currency=EUR").await;
     assert_eq!((status, sane["within"].as_bool()), (StatusCode::OK, Some(true)), "{sane}");
     assert_eq!(sane["examples"].as_array().unwrap().len(), 3);

@@ -1153,6 +1153,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/points/{point}/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A point of a sheet as its pattern has it, whatever was made of it since. */
+        get: operations["point_as_given"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}/sanity": {
         parameters: {
             query?: never;
@@ -3622,6 +3639,15 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "acknowledged";
+        };
+        /** @description A point as its pattern has it, with the jobs that it names. */
+        GivenPoint: {
+            /** @description Its jobs. */
+            jobs: components["schemas"]["Job"][];
+            /** @description The pattern, with what it gives of these. */
+            pattern: components["schemas"]["PatternUse"];
+            /** @description The point. */
+            point: components["schemas"]["FailurePoint"];
         };
         /**
          * @description The five grades, in the product's own words.
@@ -14965,6 +14991,80 @@ export interface operations {
             };
             /** @description The disk of the records is full */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    point_as_given: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenPoint"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

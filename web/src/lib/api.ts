@@ -110,6 +110,7 @@ export type YardSettings = Schemas["YardSettings"];
 export type PageReading = Schemas["PageReading"];
 export type LineReading = Schemas["LineReading"];
 export type Sanity = Schemas["Sanity"];
+export type GivenPoint = Schemas["GivenPoint"];
 export type PointLane = Schemas["PointLane"];
 export type BuiltView = Schemas["BuiltView"];
 export type AdvertReading = Schemas["AdvertReading"];
@@ -324,6 +325,8 @@ export const api = {
   judgeAdverts: (body: Schemas["AdvertsAsked"]) => ask(client.POST("/adverts/judge", { body })),
   takeAdvert: (body: Schemas["AdvertTaken"]) => ask(client.POST("/adverts/take", { body })),
   narrow: (body: Schemas["NarrowAsked"]) => ask(client.POST("/narrow", { body })),
+  givenPoint: (id: string, point: string) =>
+    ask(client.GET("/families/{id}/points/{point}/pattern", { params: { path: { id, point } } })),
   drawDraftPoint: (id: string, point: string, body: Schemas["SheetDraft"]) =>
     ask(client.POST("/families/{id}/draft/points/{point}", { params: { path: { id, point } }, body })),
   lookAtDraft: (id: string, body: Schemas["SheetDraft"]) =>

@@ -2,6 +2,7 @@
 
 pub mod answers;
 pub mod compose;
+pub mod given;
 pub mod library;
 pub mod places;
 mod scaled;

@@ -13,6 +13,7 @@ use ticksage_core::documents::pattern::Question;
 use ticksage_core::documents::pricing::NO_CURRENCY;
 use ticksage_core::formats::pattern_library::library;
 use ticksage_core::patterns::compose::composed_of;
+use ticksage_core::patterns::given::{GivenPoint, given_point};
 use ticksage_core::questions::construction::{BuiltQuestion, BuiltView, built_view, clock_of, sheet};
 use ticksage_core::questions::sanity::{Sanity, sanity};
 use ticksage_core::validation::family::family_faults;
@@ -197,7 +198,27 @@ pub async fn look_sane(
     Ok(web::Json(made.await?))
 }
 
+/// A point of a sheet as its pattern has it, whatever was made of it since.
+#[utoipa::path(tag = "families", params(("id" = String, Path), ("point" = String, Path)),
+    responses((status = 200, body = GivenPoint), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[get("/families/{id}/points/{point}/pattern")]
+pub async fn point_as_given(
+    store: web::Data<Store>,
+    path: web::Path<(String, String)>,
+) -> Result<web::Json<GivenPoint>, Problem> {
+    let (id, point) = path.into_inner();
+    let family = store.family(&id, None).await?;
+    let given = given_point(&family, &point, library(), &table()).map_err(Problem::faulty)?;
+    given.map(web::Json).ok_or_else(|| Problem::not_found(&format!("point of a pattern of this sheet: \"{point}\"")))
+}
+
 /// Registers the routes.
 pub fn routes(config: &mut web::ServiceConfig) {
-    config.service(list_patterns).service(ask_built).service(make_built).service(change_built).service(look_sane);
+    config
+        .service(list_patterns)
+        .service(ask_built)
+        .service(make_built)
+        .service(change_built)
+        .service(look_sane)
+        .service(point_as_given);
 }

@@ -19,10 +19,10 @@ import {
   type Point,
   type ShareClaim,
   type Telling,
-  putBack,
 } from "./draft";
 import { Follows } from "./Follows";
 import { PointCurve } from "./PointCurve";
+import { PutBack } from "./PutBack";
 
 const shareWords = [
   ["rare", "rare"],
@@ -217,9 +217,9 @@ export function EditPoint({
   const [sign, setSign] = useState("");
   const [phase, setPhase] = useState<Check["phase"]>("drive");
   const p = (sheet.points ?? []).find((x) => x.id === id);
+  const given = isGiven(sheet, `points/${id}`);
   if (!p) return null;
   const change = (f: (p: Point) => Point) => onEdit(editPoint(sheet, id, f));
-  const given = isGiven(sheet, `points/${id}`);
   const from = (sheet.patterns ?? []).find((x) => x.gives.includes(`points/${id}`));
   const unit = sheet.clock === "km" ? "km" : "h";
   const job = (sheet.jobs ?? []).find((j) => j.id === p.job);
@@ -251,11 +251,7 @@ export function EditPoint({
           ? `From the pattern “${from.name}”, common practice. What you change makes it this sheet’s own.`
           : "This sheet’s own."}
       </p>
-      {!given && isGiven(base, `points/${id}`) && (
-        <button type="button" className="btn mt-1" onClick={() => onEdit(putBack(sheet, base, id))}>
-          Put back what the pattern says
-        </button>
-      )}
+      <PutBack base={base} sheet={sheet} id={id} onEdit={onEdit} />
       <PointCurve base={base} sheet={sheet} id={id} currency={currency} />
 
       <h3 className="mt-3 text-lg font-bold">How many have it</h3>

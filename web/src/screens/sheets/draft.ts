@@ -1,7 +1,7 @@
 // A sheet being edited: every change makes a new sheet, so that undo and redo have no end; kept on this device until it
 // is published or dropped.
 
-import type { Family } from "../../lib/api";
+import type { Family, GivenPoint } from "../../lib/api";
 
 export type Point = NonNullable<Family["points"]>[number];
 export type Check = NonNullable<Family["checks"]>[number];
@@ -32,18 +32,21 @@ export function freeId(name: string, taken: string[]): string {
   for (let n = 2; ; n++) if (!taken.includes(`${id}-${n}`)) return `${id}-${n}`;
 }
 
-/** A point as its pattern has it again, after it was changed in this draft. */
-export function putBack(sheet: Family, base: Family, id: string): Family {
-  const key = `points/${id}`;
-  const before = (base.points ?? []).find((p) => p.id === id);
-  const giver = (base.patterns ?? []).find((p) => p.gives.includes(key));
-  if (!before || !giver) return sheet;
-  const known = (sheet.patterns ?? []).some((p) => p.id === giver.id);
-  const patterns = known ? (sheet.patterns ?? []) : [...(sheet.patterns ?? []), { ...giver, gives: [] }];
+/** A point as its pattern has it again, with the jobs that it names where the sheet has them no longer. */
+export function putBack(sheet: Family, given: GivenPoint): Family {
+  const { point, pattern, jobs } = given;
+  const there = (sheet.jobs ?? []).map((j) => j.id);
+  const missing = jobs.filter((j) => !there.includes(j.id));
+  const gives = [`points/${point.id}`, ...missing.map((j) => `jobs/${j.id}`)];
+  const known = (sheet.patterns ?? []).some((p) => p.id === pattern.id);
+  const patterns = known ? (sheet.patterns ?? []) : [...(sheet.patterns ?? []), { ...pattern, gives: [] }];
   return {
     ...sheet,
-    points: (sheet.points ?? []).map((p) => (p.id === id ? before : p)),
-    patterns: patterns.map((p) => (p.id === giver.id ? { ...p, gives: [...p.gives, key] } : p)),
+    points: (sheet.points ?? []).map((p) => (p.id === point.id ? (point as Point) : p)),
+    jobs: [...(sheet.jobs ?? []), ...missing],
+    patterns: patterns.map((p) =>
+      p.id === pattern.id ? { ...p, gives: [...p.gives.filter((g) => !gives.includes(g)), ...gives] } : p,
+    ),
   };
 }
 
