@@ -24,7 +24,8 @@ fn demo(path: &str) -> String {
 /// A sheet of which nothing but its name, its builds, its variants and how it is built is known.
 fn head(id: &str) -> Family {
     let mut sheet: Value = serde_json::from_str(&demo(&format!("families/{id}.json"))).unwrap();
-    let said = ["points", "checks", "jobs", "access", "intervals", "campaigns", "care_rules", "advice", "upgrades"];
+    let said =
+        ["points", "checks", "jobs", "access", "intervals", "campaigns", "care_rules", "advice", "upgrades", "supply"];
     let sheet_of = sheet.as_object_mut().unwrap();
     for list in said.iter().chain(&["settles", "adjusts", "sources"]) {
         sheet_of.remove(*list);
