@@ -3,12 +3,12 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::documents::claim::{LifeClock, LifeForm, ShareForm};
+use crate::documents::claim::{LifeForm, ShareForm};
 use crate::documents::words::Telling;
-use crate::talk::grammar::{Counts, Quantity, Tagged};
+use crate::talk::grammar::{Counts, Tagged};
 use crate::talk::reader::Reader;
 use crate::talk::said::{Chip, ChipKind, LifeSaid, Said, SignSaid, Voice, price_of, price_says};
-use crate::talk::says::{SHARES, life_form, life_says, share_says, spoken};
+use crate::talk::says::{SHARES, share_says, spoken};
 use crate::talk::tables::Vocabulary;
 use crate::talk::tokens::figure_of;
 
@@ -118,7 +118,8 @@ impl Reader<'_> {
 
     /// The part that the line is about: the first that nothing else took.
     fn subject(&mut self, before: Option<&Said>) {
-        let found = (0..self.t.tags.len()).find(|i| !self.t.tags[*i].taken && self.t.part(*i).is_some());
+        let part = |i: &usize| !self.t.tags[*i].taken && self.t.part(*i).is_some() && !self.only_says_where(*i);
+        let found = (0..self.t.tags.len()).find(part);
         if self.names_another(found) {
             return;
         }
@@ -146,6 +147,14 @@ impl Reader<'_> {
             let says = spoken(before.part.as_deref().unwrap_or_default());
             self.chip(ChipKind::Part, i, i, says);
         }
+    }
+
+    /// "A pipe behind the manifold" speaks of no manifold, "rear axle bushes" of no axle.
+    fn only_says_where(&self, at: usize) -> bool {
+        const WHERE: [&str; 8] = ["behind", "beside", "above", "beneath", "alongside", "next", "underneath", "near"];
+        let near = self.t.before(at).is_some_and(|b| WHERE.contains(&self.t.tags[b].text.as_str()));
+        let axle = self.t.tags[at].text.ends_with("axle") || self.t.tags[at].text.ends_with("axles");
+        near || axle && at + 1 < self.t.tags.len() && self.t.part(at + 1).is_some()
     }
 
     /// Whether what stands before a colon has more unknown words than the part that is known in it: another part.
@@ -180,110 +189,6 @@ impl Reader<'_> {
                 && (t.meanings.is_empty() || self.t.part(i).is_some() || self.t.fills(i) && !t.text.contains(' '))
         };
         (0..comma).all(name).then_some(comma)
-    }
-
-    /// When it comes.
-    fn lives(&mut self) {
-        const FORMS: [&str; 5] = ["rarely_beyond", "at_least", "between", "from_about", "about"];
-        for i in 0..self.t.tags.len() {
-            let Some(q) = self.t.tags[i].quantity.filter(|_| !self.t.tags[i].taken) else { continue };
-            let before = self.t.before(i).filter(|b| !self.t.tags[*b].taken);
-            let by = before.is_none()
-                && i.checked_sub(1).is_some_and(|b| self.t.tags[b].text == "by" && !self.t.tags[b].taken)
-                || before.is_some_and(|b| self.t.tags[b].text == "by");
-            let each = before.is_some_and(|b| self.t.is(b, "every"));
-            let negated = before.and_then(|b| self.negated(b));
-            let form = match before.and_then(|b| self.t.kind_of(b, &FORMS)) {
-                _ if negated.is_some() => negated.map(|(_, form)| form),
-                None if by => Some("rarely_beyond"),
-                None if before.is_some_and(|b| self.t.is(b, "under")) => Some("rarely_beyond"),
-                None if each => Some("about"),
-                None if self.onwards(i) => Some("from_about"),
-                None if self.is_range_beside_a_price(i, q) => Some("between"),
-                form => form,
-            };
-            let said_unit =
-                matches!(q.unit, Counts::Km | Counts::Miles | Counts::Hours | Counts::Years | Counts::Months);
-            let labour = q.unit == Counts::Hours
-                && (!self.voice.hours || self.t.after(i).is_some_and(|a| self.t.is(a, "labour")));
-            // "A litre per 1000 km" is no life.
-            let rate = i > 0 && self.t.tags[i - 1].text == "per";
-            if labour || rate || self.is_price(i, q, form) {
-                continue;
-            }
-            // A bare figure counts only beside a part that is known, or behind a colon.
-            let placed = self.said.known || self.t.tags[..i].iter().any(|t| t.text == ":");
-            if !said_unit && (form.is_none() || !placed) && q.unit != Counts::Thousands {
-                continue;
-            }
-            let Some((clock, low)) = self.on_clock(q.low, q.unit) else { continue };
-            let high = q.high.and_then(|h| self.on_clock(h, q.unit)).map(|h| h.1);
-            let Some(says) = life_form(form, low, high) else { continue };
-            // Thirty years of use, two million kilometres: no claim on a part goes beyond.
-            let (least, most) = match (clock, self.voice.hours) {
-                (LifeClock::Age, _) => (0.2, 40.0),
-                (_, true) => (20.0, 60_000.0),
-                _ => (500.0, 1_000_000.0),
-            };
-            if low < least || high.unwrap_or(low) > most {
-                continue;
-            }
-            let from = before.filter(|b| form.is_some() && !self.t.tags[*b].taken).unwrap_or(i);
-            let says_text = life_says(&says, clock, self.voice.hours);
-            if let Some((never, _)) = negated {
-                self.t.tags[never].taken = true;
-            }
-            self.said.life.push(LifeSaid { clock, says });
-            self.chip(ChipKind::Claim, from, i, says_text);
-        }
-    }
-
-    /// "Never seen one fail under 300k", "rarely one that goes past 90": where the "never" stands, and what it makes
-    /// of the limit at a tag.
-    fn negated(&self, limit: usize) -> Option<(usize, &'static str)> {
-        let form = match () {
-            () if self.t.is(limit, "under") => "at_least",
-            () if self.t.is(limit, "from_about") && self.t.tags[limit].text != "from" => "rarely_beyond",
-            () => return None,
-        };
-        let clause = self.t.tags[limit].clause;
-        let never = (0..limit).rev().take_while(|i| self.t.tags[*i].clause == clause);
-        never.into_iter().find(|i| self.t.is(*i, "negates") && !self.t.tags[*i].taken).map(|i| (i, form))
-    }
-
-    /// "Year eight onwards", "120k plus".
-    fn onwards(&self, at: usize) -> bool {
-        self.t
-            .tags
-            .get(at + 1)
-            .is_some_and(|t| matches!(t.text.as_str(), "onwards" | "onward" | "upwards" | "plus" | "+"))
-    }
-
-    /// "Wheel bearings 120-150, 190 a corner": two bare figures are a run where another figure is the price.
-    fn is_range_beside_a_price(&self, at: usize, q: Quantity) -> bool {
-        let bare = |q: &Quantity| q.unit == Counts::Nothing;
-        let run = q.high.is_some_and(|h| q.low >= 20.0 && h <= 400.0) && bare(&q) && self.said.known;
-        let price = |t: &Tagged<'_>, i: usize| {
-            t.tags[i].quantity.is_some_and(|p| p.unit == Counts::Money || bare(&p) && p.low >= 15.0)
-        };
-        run && self.said.life.is_empty() && (at + 1..self.t.tags.len()).any(|i| price(&self.t, i))
-    }
-
-    /// Whether a bare figure is a price rather than a life.
-    fn is_price(&self, at: usize, q: Quantity, form: Option<&str>) -> bool {
-        let asked = self.t.before(at).is_some_and(|b| {
-            self.t.is(b, "cost") || self.t.before(b).is_some_and(|c| self.t.is(c, "cost") && self.t.is(b, "about"))
-        });
-        let apiece = q.unit == Counts::Nothing
-            && (15.0..=60_000.0).contains(&q.low)
-            && at.checked_add(1).is_some_and(|a| self.t.is(a, "apiece"));
-        if q.unit == Counts::Money || asked || apiece {
-            return true;
-        }
-        // "about 400" after a life was said, or too far for one.
-        q.unit == Counts::Nothing
-            && form == Some("about")
-            && (!self.said.life.is_empty() || self.said.interval.is_some() || q.low > 400.0)
     }
 
     /// How many have it.

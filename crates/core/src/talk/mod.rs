@@ -8,6 +8,7 @@ mod beside;
 mod dates;
 mod grammar;
 pub mod line;
+mod lives;
 mod marks;
 pub mod page;
 pub mod promised;

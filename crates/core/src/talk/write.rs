@@ -172,6 +172,12 @@ impl Reader<'_> {
                 continue;
             };
             let Some(part) = self.t.part(k).map(|p| self.t.vocabulary.parts[p].clone()) else { continue };
+            // "The turbo's pipe kills the turbo", "all of them eat tyres": what is spoken of, and nothing beside it.
+            let spoken_of = (0..i).find_map(|j| self.t.part(j)).map(|p| &self.t.vocabulary.parts[p]);
+            let of_all = spoken_of.is_none() && (0..i).any(|j| SHARES.iter().any(|(kind, _)| self.t.is(j, kind)));
+            if spoken_of == Some(&part) || of_all {
+                continue;
+            }
             let chance = self.chance_near(i);
             if chance.is_some()
                 && let Some(b) = self.t.before(i)
