@@ -20,6 +20,8 @@ use crate::reliability::care;
 /// One point of an estimate.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PointEstimate {
+    /// Its id in its sheet.
+    pub id: String,
     /// Its name.
     pub name: String,
     /// Whether it is known to concern this one.
@@ -39,6 +41,8 @@ pub struct PointEstimate {
 pub struct Estimate {
     /// Expected bill.
     pub mean: f64,
+    /// Of that, scheduled work.
+    pub scheduled: f64,
     /// Bill that is passed in one of ten futures.
     pub p90: f64,
     /// Expected bill beyond the reference example's.
@@ -91,6 +95,7 @@ fn estimated(context: &Context<'_>) -> Estimate {
         }
     }
     let points = context.applicable_points.iter().enumerate().map(|(i, s)| PointEstimate {
+        id: s.point.id.clone(),
         name: s.point.name.clone(),
         concerns: s.fit.identify.is_empty(),
         ends_engine: s.point.ends_engine,
@@ -100,6 +105,7 @@ fn estimated(context: &Context<'_>) -> Estimate {
     });
     Estimate {
         mean,
+        scheduled: priced.work.mean(&posterior.after.weights),
         p90: tail.p90,
         excess: mean - usual_bill.0,
         tail_excess: tail.excess(),
@@ -121,6 +127,7 @@ impl Estimate {
         let of = |own: f64, from: f64, to: f64| own + to - from;
         let mut out = self.clone();
         out.mean = of(self.mean, from.mean, to.mean);
+        out.scheduled = of(self.scheduled, from.scheduled, to.scheduled);
         out.p90 = of(self.p90, from.p90, to.p90);
         out.excess = of(self.excess, from.excess, to.excess);
         out.tail_excess = of(self.tail_excess, from.tail_excess, to.tail_excess);

@@ -6,13 +6,14 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::assess::estimate::{Estimate, estimate};
 use crate::base::budget::Budget;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Buyer;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Family, Source};
 use crate::inference::context::AssessError;
-use crate::questions::sanity::typical;
+use crate::questions::sanity::typical_candidate;
 
 /// What became of a point between two sheets.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -142,11 +143,13 @@ pub fn compare_sheets(
     /// What is no difference, units of the currency a year.
     const LEAST: f64 = 0.5;
     let buyer = Buyer::default();
-    let one = typical(first, currency, &buyer, today, 1.0, a, budget)?;
-    let two = typical(second, currency, &buyer, today, 1.0, a, budget)?;
-    let cost = |judged: &crate::Assessment, id: &str| {
-        judged.points.iter().find(|p| p.at.point == id).map_or(0.0, |p| p.expected_cost / judged.plan_years)
+    let of = |f: &Family| {
+        let candidate = typical_candidate(f, currency, &buyer, today, 1.0, a);
+        let years = candidate.plan.years;
+        estimate(&candidate, std::slice::from_ref(f), a, budget).map(|e| (e, years))
     };
+    let ((one, years), (two, _)) = (of(first)?, of(second)?);
+    let cost = |e: &Estimate, id: &str| e.points.iter().find(|p| p.id == id).map_or(0.0, |p| p.expected_cost / years);
     let mut points = Vec::new();
     let mut met: BTreeSet<&str> = BTreeSet::new();
     let mut same = 0;
@@ -183,8 +186,8 @@ pub fn compare_sheets(
     Ok(SheetComparison {
         points,
         same,
-        before: one.bill.mean / one.plan_years,
-        after: two.bill.mean / two.plan_years,
+        before: one.mean / years,
+        after: two.mean / years,
         currency: currency.to_owned(),
     })
 }

@@ -9,9 +9,10 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::assess::assessment::Assessment;
+use crate::assess::estimate::{Estimate, PointEstimate, estimate};
 use crate::assess::judge::assess_within;
 use crate::base::budget::Budget;
-use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
+use crate::base::units::{Money, Usage, UsageClock, UsageUnit, years_between};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::{Buyer, Plan};
 use crate::documents::candidate::{Candidate, FamilyRef};
@@ -140,28 +141,28 @@ pub fn sanity(
     budget: &Budget<'_>,
 ) -> Result<Sanity, AssessError> {
     let (_, _, usual) = class(family, a);
-    let unit = if family.clock == UsageClock::Hours { UsageUnit::Hours } else { UsageUnit::Km };
-    let (mut examples, mut on_lanes) = (Vec::new(), Vec::new());
-    for part in [a.sanity_young, 1.0, a.sanity_old] {
-        let judged = typical(family, currency, buyer, today, part, a, budget)?;
-        if on_lanes.is_empty() && part >= 1.0 {
-            on_lanes = lanes(family, &judged, a)?;
-        }
-        let (usage, age) = (Usage { value: judged.usage_now, unit }, judged.age_now);
-        let mut most: Vec<PointShare> = judged
-            .points
-            .iter()
-            .map(|p| PointShare { point: p.at.point.clone(), name: p.name.clone(), a_year: p.expected_cost / YEARS })
-            .collect();
-        most.sort_by(|x, y| y.a_year.total_cmp(&x.a_year));
-        most.truncate(NAMED);
-        let scheduled = judged.bill.scheduled / YEARS;
-        examples.push(TypicalExample { usage, age, a_year: judged.bill.mean / YEARS, scheduled, most });
-    }
+    let of = |part: f64| {
+        let candidate = typical_candidate(family, currency, buyer, today, part, a);
+        let age = years_between(candidate.built, candidate.as_of);
+        estimate(&candidate, std::slice::from_ref(family), a, budget).map(|e| example(&e, candidate.usage, age))
+    };
+    let examples = vec![of(a.sanity_young)?, of(1.0)?, of(a.sanity_old)?];
+    let middling = typical(family, currency, buyer, today, 1.0, a, budget)?;
+    let lanes = lanes(family, &middling, a)?;
     let rate = a.clone().for_rates(&buyer.rates).rate_independent;
     let usual = usual.map(|band| band.map(|hours| hours * rate));
     let slack = 1.0 + a.sanity_slack;
     let within =
         usual.is_none_or(|[low, high]| examples.iter().all(|e| e.a_year >= low / slack && e.a_year <= high * slack));
-    Ok(Sanity { examples, usual, within, lanes: on_lanes, currency: currency.to_owned() })
+    Ok(Sanity { examples, usual, within, lanes, currency: currency.to_owned() })
+}
+
+/// What an estimate of an example comes to a year.
+fn example(e: &Estimate, usage: Usage, age: f64) -> TypicalExample {
+    let of =
+        |p: &PointEstimate| PointShare { point: p.id.clone(), name: p.name.clone(), a_year: p.expected_cost / YEARS };
+    let mut most: Vec<PointShare> = e.points.iter().map(of).collect();
+    most.sort_by(|x, y| y.a_year.total_cmp(&x.a_year));
+    most.truncate(NAMED);
+    TypicalExample { usage, age, a_year: e.mean / YEARS, scheduled: e.scheduled / YEARS, most }
 }
