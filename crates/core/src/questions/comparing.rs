@@ -13,7 +13,7 @@ use crate::documents::buyer::Buyer;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Family, Source};
 use crate::inference::context::AssessError;
-use crate::questions::sanity::typical_candidate;
+use crate::questions::sanity::{CELLS, typical_candidate};
 
 /// What became of a point between two sheets.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -142,7 +142,7 @@ pub fn compare_sheets(
 ) -> Result<SheetComparison, AssessError> {
     /// What is no difference, units of the currency a year.
     const LEAST: f64 = 0.5;
-    let buyer = Buyer::default();
+    let (buyer, budget) = (Buyer::default(), &budget.fresh().in_cells(CELLS));
     let of = |f: &Family| {
         let candidate = typical_candidate(f, currency, &buyer, today, 1.0, a);
         let years = candidate.plan.years;

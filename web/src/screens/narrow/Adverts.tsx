@@ -19,6 +19,7 @@ import { useListing } from "./useListing";
 
 const KEY = "ticksage.adverts";
 const ROWS = 60;
+const NONE: Ranked[] = [];
 
 type Kept = {
   text: string;
@@ -41,6 +42,9 @@ function kept(): Kept {
 
 /** What the list remembers of an advert: its words and its run, not its line. */
 const nameOf = (r: Ranked) => `${r.title}|${Math.round(r.usage.value / 500)}|${r.built}`;
+
+const usageOf = (r: Ranked) => r.usage.value;
+const ageOf = (r: Ranked) => (Date.now() - Date.parse(r.built)) / (365.25 * 24 * 3600 * 1000);
 
 function Row({
   r,
@@ -149,9 +153,8 @@ export function Adverts() {
     km_a_year: state.km,
   };
   const foreign = [...new Set([...(listing?.read.foreign ?? []), ...Object.keys(state.rates)])].sort();
-  const age = (r: Ranked) => (Date.now() - Date.parse(r.built)) / (365.25 * 24 * 3600 * 1000);
-  const xOf = byAge ? age : (r: Ranked) => r.usage.value;
-  const judged = listing?.judged ?? [];
+  const xOf = byAge ? ageOf : usageOf;
+  const judged = listing?.judged ?? NONE;
   const inBox = (r: Ranked) =>
     !box || (xOf(r) >= box.x[0] && xOf(r) <= box.x[1] && r.asking >= box.y[0] && r.asking <= box.y[1]);
   const shown = ranked(judged, order, weights).filter(

@@ -1,7 +1,7 @@
 // Adverts drawn on price against usage or age: each with its surplus, the line of the market, the budget as an edge; what
 // is swept with the pointer filters the list.
 
-import { useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import type { Ranked } from "../../lib/api";
 import { money } from "../../lib/format";
 import { useWidth } from "../../lib/hooks";
@@ -19,6 +19,46 @@ function ticks(most: number): number[] {
   const step = [1, 2, 2.5, 5, 10].map((k) => k * ten).find((k) => k >= raw) ?? ten;
   return Array.from({ length: Math.ceil(most / step) + 1 }, (_, i) => i * step);
 }
+
+/** Worth more than asked: solid; worth less: open. The larger, the more it is about. */
+const sizeOf = (r: Ranked, worst: number) => 4 + 7 * Math.sqrt(Math.abs(r.surplus) / worst);
+
+/** Every advert's mark. Two outlines hold them: ten thousand elements of their own would make each look at the page slow. */
+const Marks = memo(function Marks({
+  all,
+  xOf,
+  worst,
+  xEnd,
+  yEnd,
+  w,
+  h,
+}: {
+  all: Ranked[];
+  xOf: (r: Ranked) => number;
+  worst: number;
+  xEnd: number;
+  yEnd: number;
+  w: number;
+  h: number;
+}) {
+  const mark = (r: Ranked) => {
+    const size = sizeOf(r, worst);
+    const [x, y] = [PAD.left + (xOf(r) / xEnd) * w - size, PAD.top + h - (r.asking / yEnd) * h];
+    const half = `a${size.toFixed(1)},${size.toFixed(1)} 0 1,0`;
+    return `M${x.toFixed(1)},${y.toFixed(1)}${half} ${(2 * size).toFixed(1)},0${half} ${(-2 * size).toFixed(1)},0`;
+  };
+  const outline = (more: boolean) =>
+    all
+      .filter((r) => r.surplus > 0 === more)
+      .map(mark)
+      .join("");
+  return (
+    <>
+      <path d={outline(false)} fill="var(--paper)" stroke="var(--ink)" strokeWidth="1.5" />
+      <path d={outline(true)} fill="var(--sea)" fillOpacity="0.85" stroke="var(--ink)" strokeWidth="1.5" />
+    </>
+  );
+});
 
 export function AdvertField({
   all,
@@ -42,8 +82,8 @@ export function AdvertField({
   const [ref, width] = useWidth<HTMLDivElement>();
   const svg = useRef<SVGSVGElement>(null);
   const [from, setFrom] = useState<[number, number]>();
-  const xs = ticks(Math.max(1, ...all.map(xOf)));
-  const ys = ticks(Math.max(1, budget ?? 0, ...all.map((r) => r.asking)));
+  const xs = ticks(all.reduce((most, r) => Math.max(most, xOf(r)), 1));
+  const ys = ticks(all.reduce((most, r) => Math.max(most, r.asking), Math.max(1, budget ?? 0)));
   const xEnd = xs.at(-1) ?? 1;
   const yEnd = ys.at(-1) ?? 1;
   const w = Math.max(200, width) - PAD.left - PAD.right;
@@ -61,7 +101,8 @@ export function AdvertField({
     x: [Math.min(a[0], b[0]), Math.max(a[0], b[0])],
     y: [Math.min(a[1], b[1]), Math.max(a[1], b[1])],
   });
-  const worst = Math.max(1, ...all.map((r) => Math.abs(r.surplus)));
+  const worst = all.reduce((most, r) => Math.max(most, Math.abs(r.surplus)), 1);
+  const picked = all.find((r) => r.line === chosen);
   return (
     <div ref={ref} data-testid="advert-field">
       <svg
@@ -134,22 +175,17 @@ export function AdvertField({
             strokeWidth="3"
           />
         )}
-        {all.map((r) => {
-          // Worth more than asked: solid; worth less: open. The larger, the more it is about.
-          const size = 4 + 7 * Math.sqrt(Math.abs(r.surplus) / worst);
-          return (
-            <circle
-              key={r.line}
-              cx={px(xOf(r))}
-              cy={py(r.asking)}
-              r={size}
-              fill={r.surplus > 0 ? "var(--sea)" : "var(--paper)"}
-              fillOpacity={r.surplus > 0 ? 0.85 : 1}
-              stroke={chosen === r.line ? "var(--caution)" : "var(--ink)"}
-              strokeWidth={chosen === r.line ? 4 : 1.5}
-            />
-          );
-        })}
+        <Marks all={all} xOf={xOf} worst={worst} xEnd={xEnd} yEnd={yEnd} w={w} h={h} />
+        {picked && (
+          <circle
+            cx={px(xOf(picked))}
+            cy={py(picked.asking)}
+            r={sizeOf(picked, worst)}
+            fill={picked.surplus > 0 ? "var(--sea)" : "var(--paper)"}
+            stroke="var(--caution)"
+            strokeWidth="4"
+          />
+        )}
         {box && (
           <rect
             x={px(box.x[0])}
