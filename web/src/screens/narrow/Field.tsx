@@ -42,7 +42,8 @@ const Marks = memo(function Marks({
   h: number;
 }) {
   const mark = (r: Ranked) => {
-    const size = sizeOf(r, worst);
+    // To a tenth, so that both halves meet and it stays round.
+    const size = Math.round(10 * sizeOf(r, worst)) / 10;
     const [x, y] = [PAD.left + (xOf(r) / xEnd) * w - size, PAD.top + h - (r.asking / yEnd) * h];
     const half = `a${size.toFixed(1)},${size.toFixed(1)} 0 1,0`;
     return `M${x.toFixed(1)},${y.toFixed(1)}${half} ${(2 * size).toFixed(1)},0${half} ${(-2 * size).toFixed(1)},0`;
