@@ -180,11 +180,11 @@ fn unit(word: &str) -> Option<Counts> {
     })
 }
 
-/// Whether a distance is one an hour: how many tokens say so.
-fn an_hour(tokens: &[Token]) -> usize {
+/// Whether the two tokens behind a distance make a speed of it.
+fn is_an_hour(tokens: &[Token]) -> bool {
     let hour = |t: &Token| matches!(t.text.as_str(), "h" | "hr" | "hour");
     let over = |t: &Token| matches!(t.text.as_str(), "/" | "an" | "per" | "p");
-    usize::from(tokens.len() >= 2 && over(&tokens[0]) && hour(&tokens[1])) * 2
+    tokens.len() >= 2 && over(&tokens[0]) && hour(&tokens[1])
 }
 
 /// "Year seven": a figure of years that stands behind its word.
@@ -238,8 +238,8 @@ fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
         }
         thousand |= h >= 1000.0;
     }
-    if matches!(of, Some(Counts::Km | Counts::Miles)) && an_hour(&tokens[i..]) > 0 {
-        (i, of) = (i + an_hour(&tokens[i..]), Some(Counts::Other));
+    if matches!(of, Some(Counts::Km | Counts::Miles)) && is_an_hour(&tokens[i..]) {
+        (i, of) = (i + 2, Some(Counts::Other));
     }
     let calendar = |x: f64| first.digits && (1950.0..=2035.0).contains(&x) && x.fract() == 0.0;
     let unit = match of {

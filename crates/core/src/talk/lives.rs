@@ -72,8 +72,8 @@ impl Reader<'_> {
             () => return None,
         };
         let clause = self.t.tags[limit].clause;
-        let never = (0..limit).rev().take_while(|i| self.t.tags[*i].clause == clause);
-        never.into_iter().find(|i| self.t.is(*i, "negates") && !self.t.tags[*i].taken).map(|i| (i, form))
+        let mut before = (0..limit).rev().take_while(|i| self.t.tags[*i].clause == clause);
+        before.find(|i| self.t.is(*i, "negates") && !self.t.tags[*i].taken).map(|i| (i, form))
     }
 
     /// "Year eight onwards", "120k plus".
@@ -101,9 +101,7 @@ impl Reader<'_> {
         let asked = self.t.before(at).is_some_and(|b| {
             self.t.is(b, "cost") || self.t.before(b).is_some_and(|c| self.t.is(c, "cost") && self.t.is(b, "about"))
         });
-        let apiece = q.unit == Counts::Nothing
-            && (15.0..=60_000.0).contains(&q.low)
-            && at.checked_add(1).is_some_and(|a| self.t.is(a, "apiece"));
+        let apiece = q.unit == Counts::Nothing && (15.0..=60_000.0).contains(&q.low) && self.t.is(at + 1, "apiece");
         if q.unit == Counts::Money || asked || apiece {
             return true;
         }
