@@ -100,6 +100,33 @@ await main(async (browser) => {
   await jobs.locator("summary").click();
   await jobs.getByRole("button").first().click();
   await jobs.getByText(/^Needed by /).waitFor();
+  // How parts are to be had at its age.
+  const supply = page.getByTestId("edit-supply");
+  await supply.locator("summary").click();
+  await supply.getByLabel("Another one").fill("Second-hand parts alone");
+  await supply.getByRole("button", { name: "Add" }).click();
+  const years = supply.getByRole("textbox", { name: "Years" });
+  await years.fill("15");
+  await years.blur();
+  const dearer = supply.getByRole("textbox", {
+    name: "Parts cost, times their price",
+  });
+  await dearer.fill("none");
+  await dearer.blur();
+  await supply.getByRole("alert").getByText("A figure from 0.1").waitFor();
+  await dearer.fill("1.8");
+  await dearer.blur();
+  await draft_.getByText("5 changes,").waitFor();
+  const drafted = JSON.parse(
+    await page.evaluate(() =>
+      localStorage.getItem("ticksage.sheet.gannet-900-twin"),
+    ),
+  ).now.supply;
+  assert.equal(drafted.length, 1);
+  assert.deepEqual(
+    [drafted[0].says, drafted[0].from_age, drafted[0].parts],
+    ["Second-hand parts alone", 15, 1.8],
+  );
   await fits();
   await page
     .getByTestId("draft")
@@ -108,6 +135,16 @@ await main(async (browser) => {
 
   // The list finds it; the point is reached by its lane.
   await page.goto(`${demo}/sheets`);
+  // So are the patterns, which sheets are put together from.
+  const patterns = page.getByTestId("patterns");
+  await patterns.getByText(/^Patterns, \d+$/).waitFor();
+  await page.getByLabel("Find a sheet").fill("belt in oil");
+  await patterns.getByText(/^Patterns, \d of \d+$/).waitFor();
+  await patterns
+    .getByText(/failure point/)
+    .first()
+    .waitFor();
+  await fits();
   await page.getByLabel("Find a sheet").fill("tarn");
   await page.getByRole("link", { name: /Tarnholm T22/ }).click();
   await page.getByRole("button", { name: /Oil cooler seals/ }).click();
@@ -120,6 +157,23 @@ await main(async (browser) => {
   await follows.getByRole("button", { name: "One more way" }).click();
   await follows.getByLabel("What is done").nth(1).fill("Seals alone");
   await follows.getByLabel("What is done").nth(1).blur();
+  // It needs a look first and parts that are still to be had; somebody else may pay.
+  await follows
+    .getByLabel("Seals alone: needs a check first")
+    .selectOption({ index: 1 });
+  await follows.getByLabel("Seals alone: the worst outcome it bears").waitFor();
+  const until = follows.getByRole("textbox", {
+    name: "Seals alone: last year of its parts",
+  });
+  await until.fill("2030");
+  await until.blur();
+  await follows.getByRole("button", { name: "Somebody else may pay" }).click();
+  await follows.getByRole("textbox", { name: "Who pays" }).waitFor();
+  assert.equal(await until.inputValue(), "2030");
+  await fits();
+  await follows
+    .getByRole("button", { name: "Take out: Who pays for it, 1" })
+    .click();
   await follows.getByRole("button", { name: "One more that it wears" }).click();
   await follows.getByRole("textbox", { name: "times as fast" }).waitFor();
   await follows
@@ -131,7 +185,7 @@ await main(async (browser) => {
     .getByRole("button", { name: "Take out: Ways of putting it right, 2" })
     .click();
   await follows.getByText("One way: the job above.").waitFor();
-  for (let left = 5; left > 0; left--)
+  for (let left = 9; left > 0; left--)
     await page
       .getByTestId("draft")
       .getByRole("button", { name: "Undo" })
@@ -174,6 +228,21 @@ await main(async (browser) => {
   await edit.getByLabel("When one meets it").selectOption("bonnet_cold");
   await edit.getByRole("button", { name: "Add the sign" }).click();
   await draft.getByText("4 changes").waitFor();
+  // What the word comes to: a clear sign shows on most that have it, and on few that have not.
+  const odds = edit
+    .getByTestId("sign-odds")
+    .filter({ hasText: "oil in the coolant" });
+  const [there, otherwise] = (await odds.innerText())
+    .match(/on ([\d]+) of 100 that have it now, on (.+) of 100/)
+    .slice(1);
+  assert.equal(Number(there), 90);
+  assert.ok(otherwise === "fewer than 1" || Number(otherwise) < 10, otherwise);
+  // On which variants: one answer of the two.
+  const variants = edit.getByTestId("variants").first();
+  await variants.getByLabel("Automatic").check();
+  await draft.getByText("5 changes").waitFor();
+  await draft.getByRole("button", { name: "Undo" }).click();
+  assert.ok(!(await variants.getByLabel("Automatic").isChecked()));
   await draft.getByRole("button", { name: "Undo" }).click();
   assert.equal(await edit.getByText("oil in the coolant?").count(), 0);
   await draft.getByRole("button", { name: "Redo" }).click();
@@ -194,11 +263,14 @@ await main(async (browser) => {
     })
   ).json();
   assert.deepEqual(look.faults, []);
-  const said = await page.getByTestId("draft-cost").innerText();
+  const told = page.getByTestId("draft-cost");
   const near = (shown, exact) =>
     assert.ok(Math.abs(shown - exact) <= 0.05 * exact, `${shown} ${exact}`);
-  near(figure(said.match(/costs ([\d\s]+)/)[1]), look.comparison.after);
-  near(figure(said.match(/it, ([\d\s]+)/)[1]), look.comparison.before);
+  const middling = await told.locator("li b").nth(1).innerText();
+  near(figure(middling), look.comparison.after);
+  assert.equal(look.sanity.examples[1].a_year, look.comparison.after);
+  const before = await told.getByTestId("before").innerText();
+  near(figure(before.replace("without the draft", "")), look.comparison.before);
 
   // Before it is published it says whom it moves.
   assert.ok(await draft.getByRole("button", { name: /^Publish/ }).isDisabled());

@@ -69,7 +69,7 @@ fn a_share_that_never_fails() {
         let cycle = Cycle { curves: &curves, life_factor: 1.0 };
         let part = PreparedPart::new(&path, cycle, t, t);
         let history = History {
-            kept_from: 0,
+            build_overdue: false,
             share,
             build: cycle,
             renewals: Vec::new(),

@@ -77,13 +77,7 @@ fn simulate(s: &Setup) -> (f64, f64) {
     let mut rng = StdRng::seed_from_u64(7);
     let path = PastPath::new(s.usage_now, s.age_now, &s.readings);
     let age_at = |u: f64| {
-        if u <= s.usage_now {
-            let cell = u / s.usage_now * 240.0;
-            let i = (cell as usize).min(239);
-            path.age(i) + (path.age(i + 1) - path.age(i)) * (cell - i as f64)
-        } else {
-            s.age_now + (u - s.usage_now) / s.usage_a_year
-        }
+        if u <= s.usage_now { path.age_at(u) } else { s.age_now + (u - s.usage_now) / s.usage_a_year }
     };
     // Usage at which an age is reached.
     let usage_at = |a: f64| {
@@ -146,17 +140,18 @@ fn compute(s: &Setup) -> (f64, f64) {
                 .renewal
                 .iter()
                 .map(|&(u, credibility)| Renewal {
-                    edge: path.edge(u),
+                    at: path.place(u),
                     credibility,
                     cycle: build,
                     still_susceptible: 1.0,
                     in_good_time: f64::INFINITY,
+                    overdue: false,
                 })
                 .collect(),
             unrecorded: &part,
             survivable: s.survivable,
             completeness: s.completeness,
-            kept_from: 0,
+            build_overdue: false,
             trace: false,
         },
         &[s.repair_delay],
@@ -241,7 +236,7 @@ fn survival_is_evidence() {
         let build = Cycle { curves: &curves, life_factor: 1.0 };
         let part = PreparedPart::new(&path, build, s.horizon, s.usage_a_year);
         let h = History {
-            kept_from: 0,
+            build_overdue: false,
             share: s.share,
             build,
             renewals: Vec::new(),

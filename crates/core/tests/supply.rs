@@ -88,3 +88,25 @@ fn the_result_says_what_holds_and_bad_ones_are_refused_where_they_stand() {
     let once = family(&saying(json!([{"id": "a", "says": "dear", "from_age": 3, "parts": 1.2, "grades": ["used"]}])));
     assert_eq!(read_family(&serde_json::to_string(&once).unwrap()).unwrap(), once);
 }
+
+#[test]
+fn a_used_part_lasts_as_long_as_its_point_says() {
+    let fitted = |grade: &str, used_lasts: Value| {
+        let mut c = candidate();
+        c["ledger"] = json!([{"date": "2022-05-01", "usage": {"value": 50_000, "unit": "km"}, "grade": grade,
+            "evidence": "invoice_naming_part", "renews": [{"family": "test", "point": "belt"}]}]);
+        c["buyer"] = json!({"parts": grade});
+        let s = if used_lasts.is_null() { sheet() } else { with(sheet(), "/points/0/used_lasts", used_lasts) };
+        let a = assess(&cand(&c), &[family(&s)], &Assumptions::default()).unwrap();
+        let belt = a.points.iter().find(|p| p.at.point == "belt").unwrap();
+        (belt.p_now, belt.p_plan, belt.repairs)
+    };
+    // Four tenths where nobody says, and a new one's life where it does not wear on the shelf.
+    assert_eq!(fitted("used", Value::Null), fitted("used", json!(0.4)));
+    assert_eq!(fitted("used", json!(1.0)), fitted("original", Value::Null));
+    assert!(fitted("used", json!(0.7)).1 < fitted("used", Value::Null).1);
+    // It says nothing of new ones.
+    assert_eq!(fitted("original", json!(0.2)), fitted("original", Value::Null));
+    let faults = read_family(&with(sheet(), "/points/0/used_lasts", json!(1.5)).to_string()).unwrap_err();
+    assert_eq!(faults[0].path, "/points/0/used_lasts");
+}

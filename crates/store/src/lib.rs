@@ -21,10 +21,11 @@ mod sheets;
 mod undo;
 mod upgrade;
 
+use std::str::FromStr;
 use std::time::Duration;
 
 use sqlx::PgPool;
-use sqlx::postgres::PgPoolOptions;
+use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use ticksage_core::base::fault::Fault;
 
 use crate::sheets::Sheets;
@@ -108,7 +109,20 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when the URL makes no sense.
     pub fn open(url: &str) -> Result<Self, StoreError> {
-        let pool = PgPoolOptions::new().max_connections(8).acquire_timeout(Duration::from_secs(3)).connect_lazy(url)?;
+        // A request that is dropped while a transaction begins leaves it open on its connection, and whoever comes next
+        // would write into it, for nothing. So a connection comes back to the pool without one; where there was none
+        // the database would warn of that.
+        let options = PgConnectOptions::from_str(url)?.options([("client_min_messages", "error")]);
+        let pool = PgPoolOptions::new()
+            .max_connections(8)
+            .acquire_timeout(Duration::from_secs(3))
+            .after_release(|connection, _| {
+                Box::pin(async move {
+                    sqlx::raw_sql("ROLLBACK").execute(connection).await?;
+                    Ok(true)
+                })
+            })
+            .connect_lazy_with(options);
         Ok(Self { pool, sheets: Sheets::default() })
     }
 

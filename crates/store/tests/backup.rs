@@ -158,3 +158,21 @@ async fn a_sheet_that_says_something_else_stops_it_and_the_same_one_does_not() {
     let refused = other.restore(backup(&from).await).await.unwrap_err();
     assert!(matches!(&refused, BackupError::SheetDiffers(id) if id.starts_with(&sheet.id)), "{refused}");
 }
+
+#[tokio::test]
+async fn who_goes_while_a_record_is_read_leaves_its_connection_as_it_was() {
+    let (store, ids, _) = yard().await;
+    let one = store.candidate(ids[0]).await.unwrap().candidate;
+    // Dropped after so many looks: before its transaction begins, while it does, and later.
+    for looks in 0..120 {
+        tokio::select! {
+            biased;
+            _ = store.with_families(ids[0]) => {}
+            () = async { for _ in 0..looks { tokio::task::yield_now().await } } => {}
+        }
+        // The connection comes back to the pool.
+        tokio::time::sleep(std::time::Duration::from_millis(2)).await;
+        store.create_candidate(&one).await.unwrap_or_else(|e| panic!("after {looks} looks: {e}"));
+    }
+    assert_eq!(store.yard("").await.unwrap().len(), ids.len() + 120);
+}

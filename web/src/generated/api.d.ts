@@ -3176,6 +3176,8 @@ export interface components {
         DraftPoint: {
             /** @description Its claims as curves, by clock; none where the point does not concern a typical example. */
             clocks: components["schemas"]["ClockCurves"][];
+            /** @description What its signs come to in chances. */
+            signs: components["schemas"]["SignOdds"][];
             /** @description The vehicles of the yard that are judged by this sheet. */
             vehicles: components["schemas"]["VehicleOnSheet"][];
         };
@@ -3410,6 +3412,11 @@ export interface components {
             takes_along?: components["schemas"]["TakesAlong"][];
             /** @description Whether its life depends on upkeep. */
             upkeep?: boolean;
+            /**
+             * Format: double
+             * @description How long a used part lasts against a new one, where it is not as with parts in general.
+             */
+            used_lasts?: number | null;
             warning?: components["schemas"]["Warning"] | null;
             /** @description What it wears faster while it lasts. */
             wears?: components["schemas"]["Wears"][];
@@ -6756,6 +6763,25 @@ export interface components {
             says: components["schemas"]["Telling"];
             /** @description How often it shows where the fault is there. */
             shows?: components["schemas"]["HowOften"];
+        };
+        /** @description What a sign of a point comes to in chances, on a typical example; 0 to 1. */
+        SignOdds: {
+            /** @description The check. */
+            check: string;
+            /** @description What it is called. */
+            label: string;
+            /**
+             * Format: double
+             * @description Of those on which nothing linked to the check is amiss, the share that shows it all the same.
+             */
+            otherwise: number;
+            /** @description The outcome, or a worse one. */
+            outcome: number;
+            /**
+             * Format: double
+             * @description Of those that have the fault now, the share that shows it.
+             */
+            there: number;
         };
         /** @description How one notices. */
         SignSaid: {

@@ -112,6 +112,8 @@ export type LineReading = Schemas["LineReading"];
 export type Sanity = Schemas["Sanity"];
 export type GivenPoint = Schemas["GivenPoint"];
 export type PointLane = Schemas["PointLane"];
+export type DraftPoint = Schemas["DraftPoint"];
+export type SignOdds = Schemas["SignOdds"];
 export type BuiltView = Schemas["BuiltView"];
 export type AdvertReading = Schemas["AdvertReading"];
 export type OwnChoice = Schemas["OwnChoice"];
@@ -319,6 +321,7 @@ export const api = {
   issueReport: (id: string, body: Schemas["NewReport"]) =>
     ask(client.POST("/candidates/{id}/reports", { params: { path: { id } }, body })),
   newestFamily: (id: string) => ask(client.GET("/families/{id}", { params: { path: { id } } })),
+  patterns: () => ask(client.GET("/patterns")),
   sanity: (id: string, currency: string) =>
     ask(client.GET("/families/{id}/sanity", { params: { path: { id }, query: { currency } } })),
   readAdverts: (body: AdvertList) => ask(client.POST("/adverts/list", { body })),

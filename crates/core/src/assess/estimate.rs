@@ -2,6 +2,8 @@
 
 use crate::assess::judge::references;
 use crate::base::budget::Budget;
+use crate::base::memory::KeyOf;
+use crate::decision::grade::{Grade, Graded};
 use crate::decision::limit_price::{LimitPrice, limit_price};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
@@ -13,7 +15,7 @@ use crate::inference::worn_by;
 use crate::money::expected_bill::Beyond;
 use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
-use crate::money::purchase_decision::{decide_followed, decide_reference};
+use crate::money::purchase_decision::{decide_followed, decide_mean, decide_reference};
 use crate::money::reference_price::reference;
 use crate::reliability::care;
 
@@ -34,6 +36,10 @@ pub struct PointEstimate {
     pub p_plan: f64,
     /// What its worst branch costs.
     pub worst_cost: f64,
+    /// What its job costs alone, expected.
+    pub job: f64,
+    /// Its grade.
+    pub grade: Grade,
 }
 
 /// What a judgement comes to, without what a list does not show. Money in units of the currency, within the plan.
@@ -70,6 +76,70 @@ pub fn estimate(
     with_bare_context(candidate, families, a, budget, |context| Ok(estimated(context)))
 }
 
+/// What a candidate of which nothing is known costs within the plan, and nothing else of it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Costs {
+    /// Expected bill.
+    pub mean: f64,
+    /// Of that, scheduled work.
+    pub scheduled: f64,
+    /// The points, in the sheets' order.
+    pub points: Vec<PointEstimate>,
+}
+
+/// What a candidate of which nothing is known costs; kept for who asks again on the same sheets.
+///
+/// # Errors
+/// As [`estimate`].
+pub fn costs(
+    candidate: &Candidate,
+    families: &[Family],
+    a: &Assumptions,
+    budget: &Budget<'_>,
+) -> Result<Costs, AssessError> {
+    let key = || {
+        let mut out = KeyOf::kind("costs");
+        // What is said of a document is said by its text.
+        for text in [serde_json::to_string(candidate), serde_json::to_string(families), serde_json::to_string(a)] {
+            out.add(&text.unwrap_or_default());
+        }
+        out.add(&budget.cells());
+        out.key()
+    };
+    let bytes = |made: &Result<Costs, AssessError>| made.as_ref().map_or(0, |e| 200 * e.points.len());
+    budget.remembered(key, bytes, || {
+        with_bare_context(candidate, families, a, budget, |context| {
+            let posterior = Posterior::traced(context, &mut empty_parts(context), false);
+            let priced = PricedPoints::new(context, &posterior.after);
+            let (mean, renewed) = decide_mean(context, &posterior.after, &priced);
+            let scheduled = priced.work.mean(&posterior.after.weights);
+            Ok(Costs { mean, scheduled, points: points(context, &posterior, &priced, &renewed) })
+        })
+    })
+}
+
+/// What each point comes to under a plan.
+fn points(context: &Context<'_>, posterior: &Posterior, priced: &PricedPoints, renewed: &[bool]) -> Vec<PointEstimate> {
+    let (after, a) = (&posterior.after, context.setting.assumptions);
+    let each = context.applicable_points.iter().zip(&priced.costs).enumerate();
+    each.map(|(i, (s, cost))| {
+        let (now, plan) = (after.present(i), after.by_horizon(i));
+        let graded = Graded::of(s.point.can_hurt, [now, plan], cost.caught, [cost.worst, priced.reference.price], a);
+        PointEstimate {
+            id: s.point.id.clone(),
+            name: s.point.name.clone(),
+            concerns: s.fit.identify.is_empty(),
+            ends_engine: s.point.ends_engine,
+            expected_cost: priced.expected[i].expected(renewed[i]),
+            p_plan: plan,
+            worst_cost: cost.worst,
+            job: cost.job.mean,
+            grade: graded.grade,
+        }
+    })
+    .collect()
+}
+
 fn estimated(context: &Context<'_>) -> Estimate {
     let mut parts = empty_parts(context);
     let posterior = Posterior::traced(context, &mut parts, false);
@@ -94,15 +164,6 @@ fn estimated(context: &Context<'_>) -> Estimate {
             open.push(fact.clone());
         }
     }
-    let points = context.applicable_points.iter().enumerate().map(|(i, s)| PointEstimate {
-        id: s.point.id.clone(),
-        name: s.point.name.clone(),
-        concerns: s.fit.identify.is_empty(),
-        ends_engine: s.point.ends_engine,
-        expected_cost: cost(i),
-        p_plan: posterior.after.by_horizon(i),
-        worst_cost: priced.costs[i].worst,
-    });
     Estimate {
         mean,
         scheduled: priced.work.mean(&posterior.after.weights),
@@ -110,7 +171,7 @@ fn estimated(context: &Context<'_>) -> Estimate {
         excess: mean - usual_bill.0,
         tail_excess: tail.excess(),
         reference_tail_excess: usual_bill.1.excess(),
-        points: points.collect(),
+        points: points(context, &posterior, &priced, &renewed),
         open,
     }
 }

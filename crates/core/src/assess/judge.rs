@@ -130,7 +130,7 @@ fn judge(context: &Context<'_>, depth: Depth) -> Result<Assessment, AssessError>
     let points = points(&inputs, &mut parts, depth);
     let decision = Decision::new(context, &posterior, &priced, Figures { points: &points, bill: &bill, plan: &plan });
     let care = care_result(context, &posterior.after, &priced, &plan);
-    Ok(assessment(context, &posterior, priced, Figures { points: &points, bill: &bill, plan: &plan }, decision, care))
+    Ok(assessment(context, &posterior, priced, (points, bill, plan), decision, care))
 }
 
 /// A point within the plan, all evidence weighed and the levels of care mixed.
@@ -302,7 +302,7 @@ fn assessment(
     context: &Context<'_>,
     posterior: &Posterior,
     priced: PricedPoints,
-    figures: Figures<'_>,
+    (points, bill, plan): (Vec<PointResult>, Bill, DecidedPlan),
     decision: Decision,
     care: CareResult,
 ) -> Assessment {
@@ -310,7 +310,7 @@ fn assessment(
     let (candidate, a) = (setting.candidate, setting.assumptions);
     let Decision { value, identity, campaigns, blockers, open_checks, verdict, offer, walk, grade } = decision;
     let (checks_done, checks_total) = applicability::progress(candidate, families, a);
-    let upgrades = upgrades(context, &posterior.after, &priced, &figures.plan.renewed);
+    let upgrades = upgrades(context, &posterior.after, &priced, &plan.renewed);
     Assessment {
         engine: ENGINE.to_owned(),
         assumptions: a.table.clone(),
@@ -334,14 +334,14 @@ fn assessment(
         care,
         exposures: exposures(candidate, context.applicable_points),
         due: priced.due,
-        systems: systems(figures.points),
+        systems: systems(&points),
         advised: advice::advised(candidate, families, context.applicable_points, a),
         rules: advice::rules(candidate, families, a),
         upgrades,
-        knowledge: knowledge::knowledge(candidate, figures.points),
-        points: figures.points.to_vec(),
-        bill: figures.bill.clone(),
-        still_worth: resale(candidate, &value, setting.usage_a_year, figures.bill.by_year.len(), a),
+        knowledge: knowledge::knowledge(candidate, &points),
+        still_worth: resale(candidate, &value, setting.usage_a_year, bill.by_year.len(), a),
+        points,
+        bill,
         value,
         blockers,
         verdict,

@@ -71,6 +71,29 @@ pub fn of_point(severity: usize, likelihood: usize, hurts: Option<f64>, a: &Assu
     }
 }
 
+/// What a point's grade is made from, and the grade.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Graded {
+    /// 0 to 3.
+    pub severity: usize,
+    /// 0 to 3.
+    pub likelihood: usize,
+    /// Where it can hurt someone: the chance that it is there, or comes without anybody noticing in time.
+    pub hurts: Option<f64>,
+    /// The grade.
+    pub grade: Grade,
+}
+
+impl Graded {
+    /// Of a point that can hurt someone or not, there `now` and there or coming within the `plan`, whose signs are
+    /// `caught` in so many cases and whose worst branch costs so much of what such a one goes for.
+    pub fn of(can_hurt: bool, [now, plan]: [f64; 2], caught: f64, [worst, value]: [f64; 2], a: &Assumptions) -> Self {
+        let (severity, likelihood) = (severity(worst, value, a), likelihood(plan, a));
+        let hurts = can_hurt.then(|| now + (plan - now).max(0.0) * (1.0 - caught));
+        Self { severity, likelihood, hurts, grade: of_point(severity, likelihood, hurts, a) }
+    }
+}
+
 /// The vehicle's grade by how far its bill may go beyond the reference example's, against the going price: money alone
 /// gives at most the fourth.
 #[must_use]

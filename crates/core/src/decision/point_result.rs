@@ -6,7 +6,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::decision::grade::{self, Grade};
+use crate::decision::grade::{Grade, Graded};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::check::Check;
 use crate::documents::failure_point::System;
@@ -97,10 +97,8 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
     let (s, lives) = (view.applicable_point, view.lives);
     let (p, a, candidate) = (s.point, setting.assumptions, setting.candidate);
     let p_plan = remaining.by_horizon();
-    let severity = grade::severity(money.worst, inputs.value, a);
-    // There now, or coming without anybody noticing in time.
-    let hurts = p.can_hurt.then(|| remaining.present + (p_plan - remaining.present).max(0.0) * (1.0 - money.caught));
-    let likelihood = grade::likelihood(p_plan, a);
+    let Graded { severity, likelihood, hurts, grade } =
+        Graded::of(p.can_hurt, [remaining.present, p_plan], money.caught, [money.worst, inputs.value], a);
     let linked = |c: &&Check| c.links.iter().any(|l| l.point == p.id);
     let (seen, unseen) = s
         .family
@@ -139,7 +137,7 @@ pub(crate) fn point_result(inputs: &PointInputs<'_, '_>, why: Vec<WhyStep>) -> P
         expected_cost: inputs.expected,
         severity,
         likelihood,
-        grade: grade::of_point(severity, likelihood, hurts, a),
+        grade,
         hurts,
         trouble: trouble(past, remaining),
         revised: s.built_revised,

@@ -2,6 +2,7 @@
 
 use crate::documents::assumptions::Assumptions;
 use crate::documents::claim::{Mechanism, ShareWord};
+use crate::documents::failure_point::FailurePoint;
 use crate::documents::job::PartGrade;
 use crate::documents::paper::Evidence;
 
@@ -28,6 +29,12 @@ impl Assumptions {
             ShareWord::Most => self.share_most,
             ShareWord::All => self.share_all,
         }
+    }
+
+    /// Life of a point's part of that grade against the first one.
+    #[must_use]
+    pub fn grade_of(&self, point: &FailurePoint, grade: PartGrade) -> f64 {
+        point.used_lasts.filter(|_| grade == PartGrade::Used).unwrap_or_else(|| self.grade(grade))
     }
 
     /// Life of a part of that grade against the first one.

@@ -110,6 +110,10 @@ pub struct FailurePoint {
     /// Whether a failure leaves one at the roadside; none: where nobody drives on with it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub strands: Option<bool>,
+    /// How long a used part lasts against a new one, where it is not as with parts in general.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(exclusive_minimum = 0, maximum = 1)]
+    pub used_lasts: Option<f64>,
     /// The job that puts it right; left out where `price` says all that is known of it.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub job: String,

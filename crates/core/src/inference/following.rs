@@ -116,10 +116,7 @@ impl Setting<'_> {
                 let usual = if mask.papers { self.completeness } else { a.completeness_least };
                 usual + (1.0 - usual) * point.paper_kept
             },
-            kept_from: point.schedule.map_or(0, |i| {
-                let late = |k: &usize| kept::is_overdue(i, &self.path, (self.path.usage(*k), self.path.age(*k)));
-                (0..=self.path.cells()).take_while(late).count()
-            }),
+            build_overdue: point.schedule.is_some_and(|i| kept::is_overdue(i, &self.path, (0.0, 0.0))),
             trace,
         };
         let repair_delay =
@@ -166,11 +163,11 @@ impl Setting<'_> {
     ) -> Vec<Renewal<'c>> {
         let (a, View { applicable_point: point, lives, curves }) = (self.assumptions, *view);
         let renewal = |usage: f64, credibility: f64, revised: bool, grade: PartGrade, in_good_time: f64| Renewal {
-            edge: self.path.edge(usage),
+            at: self.path.place(usage),
             credibility,
             cycle: Cycle {
                 curves: if revised { curves.revised() } else { curves.first() },
-                life_factor: past * a.grade(grade),
+                life_factor: past * a.grade_of(point.point, grade),
             },
             still_susceptible: if revised && !point.built_revised && lives.share > 0.0 {
                 (lives.revised_share / lives.share).min(1.0)
@@ -178,6 +175,7 @@ impl Setting<'_> {
                 1.0
             },
             in_good_time,
+            overdue: point.schedule.is_some_and(|i| kept::is_overdue(i, &self.path, (usage, self.path.age_at(usage)))),
         };
         let on_paper = |e: &LedgerEntry, credibility: f64| {
             let in_good_time = match e.reason {

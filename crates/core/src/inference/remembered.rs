@@ -2,6 +2,7 @@
 
 use crate::base::memory::{Key, KeyOf};
 use crate::documents::care_level::LEVELS;
+use crate::documents::failure_point::FailurePoint;
 use crate::documents::paper::LedgerEntry;
 use crate::documents::strands::lived_with;
 use crate::evidence::intervals::performed;
@@ -31,9 +32,9 @@ pub(crate) fn lives(out: &mut KeyOf, of: &PointLives) {
     out.figures(&[of.share, of.revised_share]);
 }
 
-fn entry(out: &mut KeyOf, setting: &Setting<'_>, e: &LedgerEntry) {
+fn entry(out: &mut KeyOf, setting: &Setting<'_>, point: &FailurePoint, e: &LedgerEntry) {
     let a = setting.assumptions;
-    out.figures(&[e.usage.on_clock(), a.credibility(e.evidence), a.grade(e.grade)]);
+    out.figures(&[e.usage.on_clock(), a.credibility(e.evidence), a.grade_of(point, e.grade)]);
     out.add(&e.date);
     out.add(&(e.reason.map(|r| r as u8), e.revised, e.first_design));
 }
@@ -71,11 +72,11 @@ pub(crate) fn condition(
     };
     out.figures(&[history.share, history.survivable, history.completeness]);
     cycle(&mut out, &history.build);
-    out.add(&(history.kept_from, history.trace, history.renewals.len()));
+    out.add(&(history.build_overdue, history.trace, history.renewals.len()));
     for r in &history.renewals {
         cycle(&mut out, &r.cycle);
-        out.add(&r.edge);
-        out.figures(&[r.credibility, r.still_susceptible, r.in_good_time]);
+        out.add(&r.overdue);
+        out.figures(&[r.at, r.credibility, r.still_susceptible, r.in_good_time]);
     }
     let part = history.unrecorded;
     cycle(&mut out, &part.cycle);
@@ -112,14 +113,14 @@ pub(crate) fn scenarios(
     out.figures(&[a.grade_unknown, a.completeness_least, a.renewed_sound, a.renewed_sound_scheduled]);
     out.add(&s.point.revision.as_ref().and_then(|r| r.from));
     out.add(&s.entries.len());
-    s.entries.iter().for_each(|e| entry(&mut out, setting, e));
+    s.entries.iter().for_each(|e| entry(&mut out, setting, s.point, e));
     out.add(&s.schedule.is_some());
     if let Some(i) = s.schedule {
         out.figures(&[i.usage.unwrap_or(0.0), i.years.unwrap_or(0.0)]);
         out.figures(&Practice::of(setting.candidate, s.family, i, mask.papers, a).with(0.0));
         let done = performed(setting.candidate, s.family, i);
         out.add(&done.len());
-        done.iter().for_each(|e| entry(&mut out, setting, e));
+        done.iter().for_each(|e| entry(&mut out, setting, s.point, e));
     }
     out.key()
 }

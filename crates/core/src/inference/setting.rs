@@ -118,7 +118,7 @@ impl<'a> Setting<'a> {
         let grades = [PartGrade::Original, PartGrade::Unknown]
             .into_iter()
             .chain(applicable_point.entries.iter().map(|e| e.grade))
-            .map(|g| a.grade(g));
+            .map(|g| a.grade_of(applicable_point.point, g));
         let grade = grades.fold(f64::INFINITY, f64::min);
         let reach = self.horizon * (1.0 + BEYOND);
         let views = [EvidenceMask::ALL, EvidenceMask::SURVIVED, EvidenceMask::REFERENCE];

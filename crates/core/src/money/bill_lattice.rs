@@ -13,8 +13,8 @@ use crate::base::memory::KeyOf;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::money::distribution::Distribution;
-use crate::money::lattice::{FREQUENCIES, Lattice, Transform, multiply};
-use crate::money::outcomes::{Outcomes, PointAmounts, Transforms};
+use crate::money::lattice::{Lattice, Transform, multiply};
+use crate::money::outcomes::{Later, Outcomes, PointAmounts, Transforms};
 use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
 
@@ -54,16 +54,18 @@ impl<'a> BillLattice<'a> {
     pub fn new(context: &Context<'a>, scenarios: &CareScenarios, priced: &PricedPoints) -> Self {
         let budget = context.setting.budget;
         let point = |(i, money): (usize, &PointCost)| {
-            let of =
-                |renewed: bool| std::array::from_fn(|l| Outcomes::new(money, &scenarios.remaining[l][i], l, renewed));
+            let later = Later::new(money, &scenarios.remaining[0][i].grid);
+            let of = |renewed: bool| {
+                std::array::from_fn(|l| Outcomes::new(money, &later, &scenarios.remaining[l][i], l, renewed))
+            };
             let outcomes = [of(false), of(true)];
             LatticePoint { money: PointAmounts::new(money), outcomes, sums: [OnceCell::new(), OnceCell::new()] }
         };
         let mut points: Vec<LatticePoint> = priced.costs.iter().enumerate().map(point).collect();
         let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
-        let lattice = Lattice::reaching(reach(&points, work));
+        let lattice = Lattice::reaching(reach(&points, work), budget.cells().is_some());
         // Out of steps: the answer is thrown away, and nothing more is computed for it.
-        if !budget.spend(points.iter().flat_map(|p| p.outcomes.iter().flatten()).map(Outcomes::steps).sum()) {
+        if !budget.spend(points.iter().flat_map(|p| p.outcomes.iter().flatten()).map(|o| o.steps(lattice)).sum()) {
             points.clear();
         }
         Self { budget, lattice, weights: scenarios.weights, work, points }
@@ -72,7 +74,7 @@ impl<'a> BillLattice<'a> {
     /// Everything that what is read off it depends on.
     pub fn key(&self) -> KeyOf {
         let mut out = KeyOf::kind("bill");
-        out.figure(self.lattice.step());
+        self.lattice.key(&mut out);
         out.figures(&self.weights);
         out.figures(&self.work);
         for p in &self.points {
@@ -114,7 +116,7 @@ impl<'a> BillLattice<'a> {
 
     /// The chances of a choice, the scenarios mixed.
     pub fn mixed(&self, of: &Sum) -> Distribution {
-        let mut sum = vec![Complex64::new(0.0, 0.0); FREQUENCIES];
+        let mut sum = vec![Complex64::new(0.0, 0.0); self.lattice.frequencies()];
         for (part, w) in of.transforms.iter().zip(self.weights).filter(|(_, w)| *w > 0.0) {
             sum.iter_mut().zip(part).for_each(|(s, x)| *s += x * w);
         }
@@ -127,12 +129,12 @@ impl<'a> BillLattice<'a> {
         p.sums[way].get_or_init(|| {
             let key = || {
                 let mut out = KeyOf::kind("sum");
-                out.figure(self.lattice.step());
+                self.lattice.key(&mut out);
                 p.money.key(&mut out);
                 p.outcomes[way].iter().for_each(|o| o.key(&mut out));
                 out.key()
             };
-            let bytes = |_: &Arc<Sum>| 3 * 16 * FREQUENCIES;
+            let bytes = |_: &Arc<Sum>| 3 * 16 * self.lattice.frequencies();
             self.budget.remembered(key, bytes, || {
                 let amounts = Transforms::new(self.lattice, &p.money);
                 let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&amounts));

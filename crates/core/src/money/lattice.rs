@@ -11,13 +11,14 @@ use std::sync::{Arc, OnceLock};
 use realfft::num_complex::Complex64;
 use realfft::{ComplexToReal, RealFftPlanner};
 
+use crate::base::memory::KeyOf;
 use crate::money::distribution::Distribution;
 
-/// Steps of the lattice.
-pub(crate) const STEPS: usize = 1_024;
+/// Steps of the lattice of a judgement.
+const STEPS: usize = 1_024;
 
-/// Frequencies that tell everything: the others are their mirror.
-pub(crate) const FREQUENCIES: usize = STEPS / 2 + 1;
+/// Steps of an estimate's, for long lists: a power of two below [`STEPS`].
+const FEW: usize = 512;
 
 /// Steps in every doubling of the reach, so that it changes seldom from one question to the next.
 const REACHES: f64 = 4.0;
@@ -32,6 +33,7 @@ pub(crate) type Transform = Vec<Complex64>;
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct Lattice {
     step: f64,
+    steps: usize,
 }
 
 /// `exp(−2πi·n/STEPS)`, once and for all.
@@ -41,22 +43,29 @@ fn turns() -> &'static [Complex64] {
     TURNS.get_or_init(|| (0..STEPS).map(|n| Complex64::from_polar(1.0, -TAU * n as f64 / STEPS as f64)).collect())
 }
 
-fn inverse() -> &'static Arc<dyn ComplexToReal<f64>> {
-    static INVERSE: OnceLock<Arc<dyn ComplexToReal<f64>>> = OnceLock::new();
-    INVERSE.get_or_init(|| RealFftPlanner::new().plan_fft_inverse(STEPS))
+fn inverse(steps: usize) -> &'static Arc<dyn ComplexToReal<f64>> {
+    static INVERSE: [OnceLock<Arc<dyn ComplexToReal<f64>>>; 2] = [const { OnceLock::new() }; 2];
+    INVERSE[usize::from(steps == FEW)].get_or_init(|| RealFftPlanner::new().plan_fft_inverse(steps))
 }
 
 impl Lattice {
-    /// One that reaches at least so far.
+    /// One that reaches at least so far; `coarse` for an estimate.
     #[allow(clippy::cast_precision_loss)]
-    pub fn reaching(amount: f64) -> Self {
+    pub fn reaching(amount: f64, coarse: bool) -> Self {
         let reach = (amount.max(1e-6).log2() * REACHES).ceil() / REACHES;
-        Self { step: reach.exp2() / STEPS as f64 }
+        let steps = if coarse { FEW } else { STEPS };
+        Self { step: reach.exp2() / steps as f64, steps }
     }
 
-    /// One step.
-    pub fn step(self) -> f64 {
-        self.step
+    /// Frequencies that tell everything: the others are their mirror.
+    pub fn frequencies(self) -> usize {
+        self.steps / 2 + 1
+    }
+
+    /// Everything that it is, for a key.
+    pub fn key(self, out: &mut KeyOf) {
+        out.figure(self.step);
+        out.add(&self.steps);
     }
 
     /// Adds a chance of an amount to the chances by step.
@@ -78,11 +87,11 @@ impl Lattice {
     pub fn transform(self, amounts: &[(f64, f64)]) -> Transform {
         let mut steps = Vec::with_capacity(2 * amounts.len());
         amounts.iter().for_each(|(amount, chance)| self.split(*amount, *chance, &mut steps));
-        let turns = turns();
-        let mut out = vec![Complex64::new(0.0, 0.0); FREQUENCIES];
+        let (turns, stride) = (turns(), STEPS / self.steps);
+        let mut out = vec![Complex64::new(0.0, 0.0); self.frequencies()];
         for (step, chance) in steps {
             for (k, slot) in out.iter_mut().enumerate() {
-                *slot += turns[(k * step) % STEPS] * chance;
+                *slot += turns[(k * step * stride) % STEPS] * chance;
             }
         }
         out
@@ -91,14 +100,14 @@ impl Lattice {
     /// The chances behind a transform.
     #[allow(clippy::cast_precision_loss)]
     pub fn chances(self, mut of: Transform) -> Distribution {
-        let mut out = vec![0.0; STEPS];
+        let mut out = vec![0.0; self.steps];
         // The ends of a real signal's transform are real.
         of[0].im = 0.0;
-        of[FREQUENCIES - 1].im = 0.0;
-        let done = inverse().process(&mut of, &mut out);
+        of[self.frequencies() - 1].im = 0.0;
+        let done = inverse(self.steps).process(&mut of, &mut out);
         debug_assert!(done.is_ok(), "lengths are fixed");
         // Below this it is rounding.
-        out.iter_mut().for_each(|p| *p = Some(*p / STEPS as f64).filter(|p| *p > NOISE).unwrap_or(0.0));
+        out.iter_mut().for_each(|p| *p = Some(*p / self.steps as f64).filter(|p| *p > NOISE).unwrap_or(0.0));
         Distribution::new(self.step, out)
     }
 }
@@ -114,7 +123,7 @@ mod tests {
 
     #[test]
     fn the_sum_of_three_dice_is_counted_out() {
-        let lattice = Lattice::reaching(1024.0);
+        let lattice = Lattice::reaching(1024.0, false);
         let die: Vec<(f64, f64)> = (1..=6).map(|n| (f64::from(n), 1.0 / 6.0)).collect();
         let one = lattice.transform(&die);
         let mut three = one.clone();
@@ -132,8 +141,8 @@ mod tests {
 
     #[test]
     fn an_amount_between_two_steps_keeps_its_mean() {
-        let lattice = Lattice::reaching(30_000.0);
-        for amount in [0.0, 17.3, 4_321.9, 25_000.0] {
+        for (amount, coarse) in [(0.0, false), (17.3, true), (4_321.9, false), (25_000.0, true)] {
+            let lattice = Lattice::reaching(30_000.0, coarse);
             let told = lattice.chances(lattice.transform(&[(amount, 0.4), (amount / 3.0, 0.6)]));
             assert!((told.mean() - 0.6 * amount).abs() < 1e-6 * amount.max(1.0), "{amount}: {}", told.mean());
         }

@@ -7,8 +7,9 @@ use realfft::num_complex::Complex64;
 use crate::base::memory::KeyOf;
 use crate::base::pert::{middles, pert_variance};
 use crate::money::job_cost::JobCost;
-use crate::money::lattice::{FREQUENCIES, Lattice, Transform};
+use crate::money::lattice::{Lattice, Transform};
 use crate::money::point_cost::PointCost;
+use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
 
 /// An amount that varies: its values with their chances.
@@ -138,13 +139,46 @@ pub(crate) struct Outcomes {
     found: [Vec<f64>; FIRSTS],
 }
 
-/// Adds a chance of so many failures, expected; a number between two is split over both.
-#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-fn add(to: &mut Vec<f64>, failures: f64, chance: f64) {
+/// A number of failures, expected: one between two is split over both. The lower one, and the share of the upper.
+#[derive(Debug, Clone, Copy)]
+struct Failures {
+    whole: usize,
+    part: f64,
+}
+
+impl Failures {
+    const NONE: Self = Self { whole: 0, part: 0.0 };
+
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+    fn of(expected: f64) -> Self {
+        let whole = expected.max(0.0) as usize;
+        Self { whole, part: expected.max(0.0) - whole as f64 }
+    }
+}
+
+/// Failures of parts fitted later, the same under every level of care: fitted now, and at each cell of the plan.
+pub(crate) struct Later {
+    all: Failures,
+    /// Where in the plan the cell's middle lies, as a share of it.
+    cells: Vec<(f64, Failures)>,
+}
+
+impl Later {
+    pub fn new(money: &PointCost, grid: &FutureGrid) -> Self {
+        let cell = |k: usize| {
+            let at = grid.middle(k) / grid.horizon();
+            (at, Failures::of(money.expected_renewals(1.0 - at)))
+        };
+        let cells = (0..grid.cells()).take_while(|k| grid.in_plan(*k)).map(cell).collect();
+        Self { all: Failures::of(money.expected_renewals(1.0)), cells }
+    }
+}
+
+/// Adds a chance of so many failures.
+fn add(to: &mut Vec<f64>, Failures { whole, part }: Failures, chance: f64) {
     if chance <= 0.0 {
         return;
     }
-    let (whole, part) = (failures.max(0.0) as usize, failures.max(0.0).fract());
     if to.len() < whole + 2 {
         to.resize(whole + 2, 0.0);
     }
@@ -153,25 +187,24 @@ fn add(to: &mut Vec<f64>, failures: f64, chance: f64) {
 }
 
 impl Outcomes {
-    fn add(&mut self, first: First, failures: f64, chance: f64) {
+    fn add(&mut self, first: First, failures: Failures, chance: f64) {
         add(&mut self.coming[first as usize], failures, chance);
     }
 
     /// Of a fault that is there: its damage may be done.
-    fn add_found(&mut self, first: First, failures: f64, chance: f64, damages: bool) {
+    fn add_found(&mut self, first: First, failures: Failures, chance: f64, damages: bool) {
         let list = if damages { &mut self.found } else { &mut self.coming };
         add(&mut list[first as usize], failures, chance);
     }
 
     /// Of a point with a remaining life under a level of care, left alone or renewed at purchase.
-    pub fn new(money: &PointCost, z: &RemainingLife, level: usize, renewed: bool) -> Self {
+    pub fn new(money: &PointCost, later: &Later, z: &RemainingLife, level: usize, renewed: bool) -> Self {
         use First::{Failure, Job, Mishap, Nothing};
         let mut out = Self::default();
-        let grid = &z.grid;
         let shares = z.overdue.as_deref();
         // What overdue work renews now is paid elsewhere; what it fits may fail in its turn.
         let late = |mass: f64, share: Option<f64>| (mass * share.unwrap_or(0.0), mass * (1.0 - share.unwrap_or(0.0)));
-        let all = money.expected_renewals(1.0);
+        let all = later.all;
         let (done, left) = late(z.present, shares.map(|o| o.present));
         let (damages, paid) = (!money.done.is_empty(), money.paid(0.0));
         let (own, covered) = if renewed { (Job, Nothing) } else { (Failure, Mishap) };
@@ -179,14 +212,14 @@ impl Outcomes {
         out.add_found(covered, all, left * paid, damages);
         out.add(Nothing, all, done);
         if renewed && shares.is_none() {
-            out.add(Job, 0.0, z.immune);
+            out.add(Job, Failures::NONE, z.immune);
             out.add(Job, all, 1.0 - z.immune - z.present);
             return out;
         }
         let (done, left) = late(z.immune, shares.map(|o| o.immune));
-        out.add(Nothing, 0.0, done);
-        out.add(if renewed { Job } else { Nothing }, 0.0, left);
-        let cells = (0..grid.cells()).map(|k| (z.cells[k], shares.map(|o| o.cells[k]), grid.in_plan(k).then_some(k)));
+        out.add(Nothing, Failures::NONE, done);
+        out.add(if renewed { Job } else { Nothing }, Failures::NONE, left);
+        let cells = (0..z.cells.len()).map(|k| (z.cells[k], shares.map(|o| o.cells[k]), later.cells.get(k).copied()));
         for (mass, share, cell) in cells.chain([(z.tail, shares.map(|o| o.tail), None)]) {
             let (done, left) = late(mass, share);
             out.add(Nothing, all, done);
@@ -194,28 +227,28 @@ impl Outcomes {
                 out.add(Job, all, left);
                 continue;
             }
-            out.comes(money, level, cell.map(|k| grid.middle(k) / grid.horizon()), left);
+            out.comes(money, level, cell, left);
         }
         out
     }
 
     /// Of a point that is left alone and comes at a share of the plan, or not within it.
-    fn comes(&mut self, money: &PointCost, level: usize, at: Option<f64>, left: f64) {
+    fn comes(&mut self, money: &PointCost, level: usize, at: Option<(f64, Failures)>, left: f64) {
         let mut open = left;
         for (due, weight) in &money.first_due[level] {
-            if at.is_none_or(|at| *due <= at) {
-                self.add(First::Nothing, money.expected_renewals(1.0 - due), left * weight);
+            if at.is_none_or(|(at, _)| *due <= at) {
+                self.add(First::Nothing, Failures::of(money.expected_renewals(1.0 - due)), left * weight);
                 open -= left * weight;
             }
         }
         let open = open.max(0.0);
         match at {
-            Some(at) => {
-                let (again, paid) = (money.expected_renewals(1.0 - at), money.paid(at));
+            Some((at, again)) => {
+                let paid = money.paid(at);
                 self.add(First::Failure, again, open * (1.0 - paid));
                 self.add(First::Mishap, again, open * paid);
             }
-            None => self.add(First::Nothing, 0.0, open),
+            None => self.add(First::Nothing, Failures::NONE, open),
         }
     }
 
@@ -248,8 +281,8 @@ impl Outcomes {
     }
 
     /// Steps that a transform takes.
-    pub fn steps(&self) -> usize {
-        FREQUENCIES * (self.coming.iter().chain(&self.found).map(Vec::len).sum::<usize>() + 1)
+    pub fn steps(&self, lattice: Lattice) -> usize {
+        lattice.frequencies() * (self.coming.iter().chain(&self.found).map(Vec::len).sum::<usize>() + 1)
     }
 
     /// The transform of what is paid, from those of the amounts.

@@ -84,7 +84,7 @@ impl PointCost {
             1.0
         };
         let (_, plan) = setting.life_factors(applicable_point, EvidenceMask::ALL, CareLevel::Ordinary);
-        let fresh = |lasts: f64| fresh(setting, view, plan * a.grade(c.buyer.parts) * lasts);
+        let fresh = |lasts: f64| fresh(setting, view, plan * a.grade_of(point, c.buyer.parts) * lasts);
         let ways = choose(setting, view, |lasts| still * fresh(lasts).iter().sum::<f64>());
         let job = ways::expected(&ways.turns);
         // Nobody pays more for a mishap than the whole vehicle is worth, less its scrap.

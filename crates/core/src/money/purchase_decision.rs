@@ -92,13 +92,13 @@ pub(crate) fn decide_plan(context: &Context<'_>, scenarios: &CareScenarios, pric
     let all = [MaintenancePolicy::LeastCost, MaintenancePolicy::UpFront, MaintenancePolicy::WaitForSigns];
     let (mut followed, mut policies) = (None, Vec::with_capacity(all.len()));
     for policy in all {
-        let under = inputs.under(policy, &bill, lambda, policy == chosen);
+        let under = inputs.under(policy, Some(&bill), lambda, policy == chosen);
         policies.push(under.bill);
         if policy == chosen {
             followed = Some(under);
         }
     }
-    let followed = followed.unwrap_or_else(|| inputs.under(chosen, &bill, lambda, true));
+    let followed = followed.unwrap_or_else(|| inputs.under(chosen, Some(&bill), lambda, true));
     let distribution = followed.distribution();
     let Followed { whys, renewed, bundles, bill, saved, .. } = followed;
     let points = inputs.points(whys);
@@ -118,9 +118,16 @@ pub(crate) fn decide_followed(
     let lambda = context.setting.assumptions.risk_margin(candidate.buyer.appetite) * f64::from(u8::from(searched));
     let bill = BillLattice::new(context, scenarios, priced);
     let inputs = PlanInputs::new(context, scenarios, priced, true);
-    let followed = inputs.under(candidate.purchase_plan.policy, &bill, lambda, true);
+    let followed = inputs.under(candidate.purchase_plan.policy, Some(&bill), lambda, true);
     let tail = Tail::of(&followed.distribution());
     (followed.bill.expected, followed.renewed, tail)
+}
+
+/// The plan with the least mean under the policy that the buyer follows: its expected bill alone.
+pub(crate) fn decide_mean(context: &Context<'_>, scenarios: &CareScenarios, priced: &PricedPoints) -> (f64, Vec<bool>) {
+    let policy = context.setting.candidate.purchase_plan.policy;
+    let followed = PlanInputs::new(context, scenarios, priced, true).under(policy, None, 0.0, true);
+    (followed.bill.expected, followed.renewed)
 }
 
 /// The reference example under the same policy, as the even buyer who makes the market follows it: the expected bill,
@@ -135,7 +142,7 @@ pub(crate) fn decide_reference(
     let inputs = PlanInputs::new(context, scenarios, priced, false);
     let bill = BillLattice::new(context, scenarios, priced);
     let policy = context.setting.candidate.purchase_plan.policy;
-    let followed = inputs.under(policy, &bill, lambda, true);
+    let followed = inputs.under(policy, Some(&bill), lambda, true);
     (followed.bill.expected, Tail::of(&followed.distribution()))
 }
 
@@ -224,12 +231,13 @@ impl<'s, 'a> PlanInputs<'s, 'a> {
 }
 
 impl PlanInputs<'_, '_> {
-    /// Follows a policy. One that is chosen, or that looks for the least cost, is settled by how far the bill may go.
-    fn under(&self, policy: MaintenancePolicy, bill: &BillLattice<'_>, lambda: f64, chosen: bool) -> Followed {
+    /// Follows a policy. One that is chosen, or that looks for the least cost, is settled by how far the bill may go,
+    /// where that is asked for.
+    fn under(&self, policy: MaintenancePolicy, bill: Option<&BillLattice<'_>>, lambda: f64, chosen: bool) -> Followed {
         let mut whys = self.whys(policy);
         let mut renewed = self.renewed(policy, &whys);
         let least = policy == MaintenancePolicy::LeastCost;
-        let settled = if chosen || least {
+        let settled = if let Some(bill) = bill.filter(|_| chosen || least) {
             let turned = |w: &Option<RenewWhy>| matches!(w, None | Some(RenewWhy::Cheaper | RenewWhy::Overdue { .. }));
             let free: Vec<bool> = self.choices.iter().zip(&whys).map(|(c, w)| c.own.is_none() && turned(w)).collect();
             let lambda = if least { lambda } else { 0.0 };

@@ -6,14 +6,14 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::assess::estimate::{Estimate, estimate};
+use crate::assess::estimate::Costs;
 use crate::base::budget::Budget;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Buyer;
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Family, Source};
 use crate::inference::context::AssessError;
-use crate::questions::sanity::{CELLS, typical_candidate};
+use crate::questions::sanity::typical;
 
 /// What became of a point between two sheets.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -122,6 +122,7 @@ fn differs(x: (&Family, &FailurePoint), y: (&Family, &FailurePoint)) -> Vec<Shee
                 || p.stages != q.stages
                 || p.exposures != q.exposures
                 || p.lived_with != q.lived_with
+                || p.used_lasts != q.used_lasts
                 || p.notice != q.notice,
         ),
     ];
@@ -142,14 +143,10 @@ pub fn compare_sheets(
 ) -> Result<SheetComparison, AssessError> {
     /// What is no difference, units of the currency a year.
     const LEAST: f64 = 0.5;
-    let (buyer, budget) = (Buyer::default(), &budget.fresh().in_cells(CELLS));
-    let of = |f: &Family| {
-        let candidate = typical_candidate(f, currency, &buyer, today, 1.0, a);
-        let years = candidate.plan.years;
-        estimate(&candidate, std::slice::from_ref(f), a, budget).map(|e| (e, years))
-    };
+    let of =
+        |f: &Family| typical(f, (currency, today), &Buyer::default(), 1.0, a, budget).map(|(e, c)| (e, c.plan.years));
     let ((one, years), (two, _)) = (of(first)?, of(second)?);
-    let cost = |e: &Estimate, id: &str| e.points.iter().find(|p| p.id == id).map_or(0.0, |p| p.expected_cost / years);
+    let cost = |e: &Costs, id: &str| e.points.iter().find(|p| p.id == id).map_or(0.0, |p| p.expected_cost / years);
     let mut points = Vec::new();
     let mut met: BTreeSet<&str> = BTreeSet::new();
     let mut same = 0;

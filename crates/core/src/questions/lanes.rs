@@ -4,7 +4,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::assess::assessment::Assessment;
+use crate::assess::estimate::Costs;
 use crate::base::weibull::CurveError;
 use crate::decision::grade::Grade;
 use crate::documents::assumptions::Assumptions;
@@ -52,14 +52,14 @@ pub struct LaneEnd {
     pub grade: Grade,
 }
 
-/// The lanes of a sheet whose typical middling example was judged.
+/// The lanes of a sheet whose typical middling example was estimated.
 ///
 /// # Errors
 /// A claim that no curve can be laid through.
-pub(crate) fn lanes(family: &Family, middling: &Assessment, a: &Assumptions) -> Result<Vec<PointLane>, CurveError> {
+pub(crate) fn lanes(family: &Family, middling: &Costs, a: &Assumptions) -> Result<Vec<PointLane>, CurveError> {
     let end = |point: &FailurePoint| {
-        let found = middling.points.iter().find(|p| p.at.family == family.id && p.at.point == point.id)?;
-        Some(LaneEnd { cost: found.cost.mean, p_plan: found.p_plan, grade: found.grade })
+        let found = middling.points.iter().find(|p| p.id == point.id)?;
+        Some(LaneEnd { cost: found.job, p_plan: found.p_plan, grade: found.grade })
     };
     let lane = |point: &FailurePoint| {
         let first = PointLives::pool(point, &family.sources, SourceSelection::All, a)?.first;

@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 
 use crate::base::budget::Budget;
 use crate::base::fault::Fault;
+use crate::base::units::Probability;
 use crate::base::weibull::CurveError;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Buyer;
@@ -26,6 +27,30 @@ use crate::reliability::mixture::{Life, PointLives, SourceSelection, susceptible
 
 /// Points of a curve.
 pub const SAMPLES: usize = 96;
+
+/// A point of a sheet as it is drawn for who edits it.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct PointDrawn {
+    /// Its claims as curves, by clock.
+    pub clocks: Vec<ClockCurves>,
+    /// What its signs come to.
+    pub signs: Vec<SignOdds>,
+}
+
+/// What a sign of a point comes to in chances, on a typical example; 0 to 1.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SignOdds {
+    /// The check.
+    pub check: String,
+    /// The outcome, or a worse one.
+    pub outcome: usize,
+    /// What it is called.
+    pub label: String,
+    /// Of those that have the fault now, the share that shows it.
+    pub there: f64,
+    /// Of those on which nothing linked to the check is amiss, the share that shows it all the same.
+    pub otherwise: f64,
+}
 
 /// A failure point in detail.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -188,23 +213,43 @@ pub fn detail(
 ///
 /// # Errors
 /// What makes no sense in the sheet, and too much work.
-pub fn curves_of(
+pub fn drawn(
     sheet: &Family,
     point: &str,
     (currency, today): (&str, Date),
     a: &Assumptions,
     budget: &Budget<'_>,
-) -> Result<Vec<ClockCurves>, AssessError> {
+) -> Result<PointDrawn, AssessError> {
     let candidate = typical_candidate(sheet, currency, &Buyer::default(), today, 1.0, a);
     with_context(&candidate, std::slice::from_ref(sheet), a, budget, |context| {
         let Some(index) = context.applicable_points.iter().position(|s| s.point.id == point) else {
-            return Ok(Vec::new());
+            return Ok(PointDrawn::default());
         };
         let view = &context.views[index];
-        let sources = &view.applicable_point.family.sources;
-        let name = |id: &str| sources.iter().find(|s| s.id == id).map_or(id, |s| &s.name).to_owned();
-        Ok(clocks(context.setting, view, &name, a)?)
+        let family = view.applicable_point.family;
+        let name = |id: &str| family.sources.iter().find(|s| s.id == id).map_or(id, |s| &s.name).to_owned();
+        Ok(PointDrawn { clocks: clocks(context.setting, view, &name, a)?, signs: signs(family, point) })
     })
+}
+
+/// What the signs of a point come to in chances.
+fn signs(family: &Family, point: &str) -> Vec<SignOdds> {
+    let reaches = |chances: &[Probability], outcome: usize| {
+        chances.get(outcome..).map_or(0.0, |worse| worse.iter().map(|p| p.get()).sum())
+    };
+    let linked = family.checks.iter().filter_map(|c| Some((c, c.links.iter().find(|l| l.point == point)?)));
+    linked
+        .flat_map(|(c, l)| {
+            let worse = c.outcomes.iter().enumerate().skip(1);
+            worse.map(move |(outcome, o)| SignOdds {
+                check: c.id.clone(),
+                outcome,
+                label: o.label.clone(),
+                there: reaches(&l.present, outcome),
+                otherwise: reaches(&c.leak, outcome),
+            })
+        })
+        .collect()
 }
 
 /// Every claim as a curve, by clock.

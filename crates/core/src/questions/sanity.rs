@@ -8,9 +8,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::assess::assessment::Assessment;
-use crate::assess::estimate::{Estimate, PointEstimate, estimate};
-use crate::assess::judge::assess_within;
+use crate::assess::estimate::{Costs, PointEstimate, costs};
 use crate::base::budget::Budget;
 use crate::base::units::{Money, Usage, UsageClock, UsageUnit, years_between};
 use crate::documents::assumptions::Assumptions;
@@ -19,15 +17,14 @@ use crate::documents::candidate::{Candidate, FamilyRef};
 use crate::documents::care_level::CareLevel;
 use crate::documents::family::{Family, FamilyKind};
 use crate::inference::context::AssessError;
-use crate::inference::depth::Depth;
 use crate::questions::lanes::{PointLane, lanes};
 
 /// Points named as those that make the cost.
 const NAMED: usize = 5;
 
-/// Cells from build to now in which typical examples are followed while a sheet is written: a quarter of a candidate's. A
-/// bill stays within 2 % (docs/METHOD.md, section 16), and a sheet of hundreds of points answers while one types.
-pub(crate) const CELLS: usize = 60;
+/// Cells from build to now in which typical examples are followed while a sheet is written: fewer than a candidate's. A
+/// bill stays within 1 % (docs/METHOD.md, section 16), and a sheet of hundreds of points answers while one types.
+const CELLS: usize = 40;
 
 /// Years over which a typical example is judged.
 const YEARS: f64 = 3.0;
@@ -89,21 +86,21 @@ fn class(family: &Family, a: &Assumptions) -> (f64, f64, Option<[f64; 2]>) {
     }
 }
 
-/// A typical example of a sheet, judged lean over three years: a middling one where `part` is 1.
+/// A typical example of a sheet, estimated over three years: a middling one where `part` is 1; the candidate that it is.
 ///
 /// # Errors
 /// A sheet that makes no sense, and too much work.
 pub(crate) fn typical(
     family: &Family,
-    currency: &str,
+    (currency, today): (&str, Date),
     buyer: &Buyer,
-    today: Date,
     part: f64,
     a: &Assumptions,
     budget: &Budget<'_>,
-) -> Result<Assessment, AssessError> {
+) -> Result<(Costs, Candidate), AssessError> {
     let candidate = typical_candidate(family, currency, buyer, today, part, a);
-    assess_within(&candidate, std::slice::from_ref(family), a, Depth::Lean, budget)
+    let costs = costs(&candidate, std::slice::from_ref(family), a, &budget.fresh().in_cells(CELLS))?;
+    Ok((costs, candidate))
 }
 
 /// A typical example of a sheet as a candidate of which nothing is known: a middling one where `part` is 1.
@@ -145,15 +142,10 @@ pub fn sanity(
     budget: &Budget<'_>,
 ) -> Result<Sanity, AssessError> {
     let (_, _, usual) = class(family, a);
-    let budget = &budget.fresh().in_cells(CELLS);
-    let of = |part: f64| {
-        let candidate = typical_candidate(family, currency, buyer, today, part, a);
-        let age = years_between(candidate.built, candidate.as_of);
-        estimate(&candidate, std::slice::from_ref(family), a, budget).map(|e| example(&e, candidate.usage, age))
-    };
-    let examples = vec![of(a.sanity_young)?, of(1.0)?, of(a.sanity_old)?];
-    let middling = typical(family, currency, buyer, today, 1.0, a, budget)?;
-    let lanes = lanes(family, &middling, a)?;
+    let of = |part: f64| typical(family, (currency, today), buyer, part, a, budget);
+    let (young, middling, old) = (of(a.sanity_young)?, of(1.0)?, of(a.sanity_old)?);
+    let lanes = lanes(family, &middling.0, a)?;
+    let examples = [young, middling, old].map(|(e, c)| example(&e, c.usage, years_between(c.built, c.as_of))).to_vec();
     let rate = a.clone().for_rates(&buyer.rates).rate_independent;
     let usual = usual.map(|band| band.map(|hours| hours * rate));
     let slack = 1.0 + a.sanity_slack;
@@ -163,7 +155,7 @@ pub fn sanity(
 }
 
 /// What an estimate of an example comes to a year.
-fn example(e: &Estimate, usage: Usage, age: f64) -> TypicalExample {
+fn example(e: &Costs, usage: Usage, age: f64) -> TypicalExample {
     let of =
         |p: &PointEstimate| PointShare { point: p.id.clone(), name: p.name.clone(), a_year: p.expected_cost / YEARS };
     let mut most: Vec<PointShare> = e.points.iter().map(of).collect();

@@ -28,9 +28,9 @@ pub(crate) const BESIDE: usize = 120;
 /// With fewer adverts than these a kind looks at others that may be the same: "van" at "van, diesel".
 const FEW: usize = 6;
 
-/// Cells from build to now in which an advert is judged: a quarter of a candidate's. Of 60 adverts the order stays that
+/// Cells from build to now in which an advert is judged, fewer than a candidate's. Of 60 adverts the order stays that
 /// of full judgements (`tests/screening.rs`).
-pub const CELLS: usize = 60;
+pub const CELLS: usize = 40;
 
 /// What a list is judged with.
 #[derive(Debug, Clone)]

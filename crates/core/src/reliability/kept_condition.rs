@@ -6,7 +6,7 @@ use crate::reliability::survival_table::{Cycle, PointCurves};
 /// A cycle alive now, as [`Alive`], its part told by which of the point's tables it runs on.
 #[derive(Debug, Clone, Copy)]
 struct KeptAlive {
-    edge: u16,
+    at: f64,
     first: bool,
     life_factor: f64,
     mass: f64,
@@ -30,7 +30,7 @@ impl Condition<'_> {
     #[must_use]
     pub fn keep(&self, curves: &PointCurves<'_>) -> KeptCondition {
         let alive = |a: &Alive<'_>| KeptAlive {
-            edge: u16::try_from(a.edge).unwrap_or(u16::MAX),
+            at: a.at,
             first: std::ptr::eq(a.cycle.curves, curves.first()),
             life_factor: a.cycle.life_factor,
             mass: a.mass,
@@ -53,7 +53,7 @@ impl KeptCondition {
     #[must_use]
     pub fn on<'c>(self, curves: &'c PointCurves<'_>) -> Condition<'c> {
         let alive = |a: KeptAlive| Alive {
-            edge: usize::from(a.edge),
+            at: a.at,
             cycle: Cycle {
                 curves: if a.first { curves.first() } else { curves.revised() },
                 life_factor: a.life_factor,

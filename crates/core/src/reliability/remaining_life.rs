@@ -204,12 +204,12 @@ fn beyond(
     let ahead: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k] * pace.stretch).collect();
     let mut at_knot = vec![0.0; ahead.len()];
     let (mut shared, mut own): (Vec<&Alive<'_>>, Vec<&Alive<'_>>) =
-        alive.iter().partition(|a| often.whole && a.cycle.is(often.cycle));
+        alive.iter().partition(|a| often.whole && a.at.fract() == 0.0 && a.cycle.is(often.cycle));
     if shared.len() < 4 {
         own.append(&mut shared);
     }
     for a in own {
-        let (run, old) = (path.usage_now() - path.usage(a.edge), path.age_now() - path.age(a.edge));
+        let (run, old) = (path.usage_now() - path.usage_in(a.at), path.age_now() - path.age_in(a.at));
         for (slot, y) in at_knot.iter_mut().zip(&ahead) {
             *slot += a.mass / a.survived
                 * a.cycle.curves.survival(run + y, old + y / pace.usage_a_year, a.cycle.life_factor);
@@ -227,10 +227,12 @@ fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, cells: usize, ahead: &
         return;
     }
     // By distance from now, in cells: the weight of the cycle begun there.
-    let longest = group.iter().map(|a| cells - a.edge).max().unwrap_or(0);
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    let distance = |a: &Alive<'_>| cells - a.at as usize;
+    let longest = group.iter().map(|a| distance(a)).max().unwrap_or(0);
     let mut weight = vec![0.0; longest + 1];
     for a in group {
-        weight[cells - a.edge] += a.mass / a.survived;
+        weight[distance(a)] += a.mass / a.survived;
     }
     let mut terms = vec![0.0; longest + 1];
     for (slot, &y) in out.iter_mut().zip(ahead) {
@@ -321,7 +323,7 @@ mod tests {
                 unrecorded: &part,
                 survivable: 1.0,
                 completeness: 0.0,
-                kept_from: 0,
+                build_overdue: false,
                 trace: false,
             },
             &[0.0],

@@ -3,7 +3,7 @@
 //! docs/METHOD.md, section 3.
 
 /// Cells of usage from build to now.
-pub const PAST_CELLS: usize = 240;
+pub const PAST_CELLS: usize = 96;
 
 /// The vehicle's age along its usage: edges of the past grid.
 #[derive(Debug, Clone, PartialEq)]
@@ -96,24 +96,35 @@ impl PastPath {
 
     /// Age at a usage, along the path.
     #[must_use]
-    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
     pub fn age_at(&self, usage: f64) -> f64 {
-        if self.usage_now <= 0.0 || usage >= self.usage_now {
-            return self.age_now();
-        }
-        let at = (usage / self.usage_now * self.cells() as f64).max(0.0);
-        let i = (at as usize).min(self.cells() - 1);
-        self.ages[i] + (self.ages[i + 1] - self.ages[i]) * (at - i as f64)
+        self.age_in(self.place(usage))
     }
 
-    /// The edge nearest a usage.
+    /// Where on the path a usage lies, in cells from build: 0 to [`Self::cells`].
     #[must_use]
-    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
-    pub fn edge(&self, usage: f64) -> usize {
-        if self.usage_now <= 0.0 {
-            return self.cells();
-        }
-        ((usage / self.usage_now * self.cells() as f64).round().max(0.0) as usize).min(self.cells())
+    #[allow(clippy::cast_precision_loss)]
+    pub fn place(&self, usage: f64) -> f64 {
+        let cells = self.cells() as f64;
+        if self.usage_now > 0.0 { (usage / self.usage_now * cells).clamp(0.0, cells) } else { cells }
+    }
+
+    /// The cell that a place lies in; none at the end of the path.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    pub(crate) fn cell(&self, place: f64) -> Option<usize> {
+        Some(place as usize).filter(|cell| *cell < self.cells())
+    }
+
+    /// Usage at a place.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn usage_in(&self, place: f64) -> f64 {
+        self.usage_now * place / self.cells() as f64
+    }
+
+    /// Age at a place, years.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn age_in(&self, place: f64) -> f64 {
+        let Some(i) = self.cell(place) else { return self.age_now() };
+        self.ages[i] + (self.ages[i + 1] - self.ages[i]) * (place - i as f64)
     }
 
     /// Whether usage and age have run in proportion, so that survival depends on distance alone.

@@ -37,6 +37,7 @@ pub(super) fn unknown(id: &str, name: &str) -> FailurePoint {
         lived_with: Some(LivedWith::Months),
         survivable: Probability::ONE,
         strands: None,
+        used_lasts: None,
         job: String::new(),
         price: None,
         routes: Vec::new(),

@@ -12,7 +12,7 @@ use ticksage_core::documents::buyer::Buyer;
 use ticksage_core::formats::documents;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::comparing::{SheetComparison, compare_sheets, merged};
-use ticksage_core::questions::point_detail::{ClockCurves, curves_of};
+use ticksage_core::questions::point_detail::{ClockCurves, SignOdds, drawn};
 use ticksage_core::questions::sanity::{Sanity, sanity};
 use ticksage_core::{AssessError, Candidate};
 use ticksage_store::{Store, StoreError};
@@ -158,6 +158,8 @@ pub struct VehicleOnSheet {
 pub struct DraftPoint {
     /// Its claims as curves, by clock; none where the point does not concern a typical example.
     pub clocks: Vec<ClockCurves>,
+    /// What its signs come to in chances.
+    pub signs: Vec<SignOdds>,
     /// The vehicles of the yard that are judged by this sheet.
     pub vehicles: Vec<VehicleOnSheet>,
 }
@@ -197,8 +199,8 @@ pub async fn draw_draft_point(
         }
     }
     let currency = currency_of(&sheet, draft.currency.as_deref());
-    let drawn = compute(move |budget| curves_of(&sheet, &point, (&currency, today), &table(), budget)).await?;
-    Ok(web::Json(DraftPoint { clocks: drawn, vehicles }))
+    let drawn = compute(move |budget| drawn(&sheet, &point, (&currency, today), &table(), budget)).await?;
+    Ok(web::Json(DraftPoint { clocks: drawn.clocks, signs: drawn.signs, vehicles }))
 }
 
 /// The sheet of a draft, under the id of its address and the next version.

@@ -12,11 +12,19 @@ import { useSettings } from "../../parts/FirstStart";
 import { Page } from "../../parts/Shell";
 import { Trouble } from "../../parts/Trouble";
 
+/** Between two versions of one sheet. */
 const changeWord: Record<string, string> = {
   new: "new",
   gone: "gone",
   moved: "said otherwise",
   follows: "follows from another",
+};
+
+/** Between the sheets of two families. */
+const betweenWord: Record<string, string> = {
+  ...changeWord,
+  new: "only in this sheet",
+  gone: "only in the other",
 };
 
 const differsWord: Record<string, string> = {
@@ -224,7 +232,7 @@ export function Compare() {
                   >
                     <b>{p.name}</b>
                     <span>
-                      {changeWord[p.change]}
+                      {(other === id ? changeWord : betweenWord)[p.change]}
                       {p.differs.length > 0 && `: ${p.differs.map((d) => differsWord[d]).join(", ")}`}
                     </span>
                     <span className="reading sm:text-right">

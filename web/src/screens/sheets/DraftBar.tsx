@@ -29,7 +29,7 @@ export function DraftBar({
 }) {
   const client = useQueryClient();
   const [asked, setAsked] = useState<Family>();
-  const quiet = useQuiet(draft.sheet, 250);
+  const quiet = useQuiet(draft.sheet, 60);
   const body = (sheet: Family, moves: boolean) => ({ from: draft.from, sheet, currency, moves });
   const looked = useAnswer("draft", JSON.stringify([draft.from, quiet]), () =>
     api.lookAtDraft(family.id, body(quiet, false)),
@@ -52,7 +52,6 @@ export function DraftBar({
   const would = asked === draft.sheet ? moves.data : undefined;
   const faults = look?.faults ?? [];
   const newer = look?.newer ?? undefined;
-  const c = look?.comparison ?? undefined;
   return (
     <section
       aria-label="Draft"
@@ -74,20 +73,11 @@ export function DraftBar({
           Drop the draft
         </button>
       </div>
-      {c && (
-        <p role="status" className="mt-2" data-testid="draft-cost">
-          A typical middling example costs <b className="reading text-xl">{money(c.after)}</b> {c.currency} a
-          year with it, {money(c.before)} without.
-          {look?.sanity?.usual && !look.sanity.within && (
-            <>
-              {" "}
-              <b>That is outside the usual</b>, {money(look.sanity.usual[0] ?? 0)} to{" "}
-              {money(look.sanity.usual[1] ?? 0)}: look at how many have each point first.
-            </>
-          )}
-        </p>
+      {look?.sanity && (
+        <div role="status" data-testid="draft-cost">
+          <Sane sanity={look.sanity} {...(look.comparison ? { before: look.comparison.before } : {})} />
+        </div>
       )}
-      {look?.sanity && <Sane sanity={look.sanity} />}
       {faults.length > 0 && (
         <div role="alert" className="mt-2 font-semibold text-caution">
           It cannot be published like this:

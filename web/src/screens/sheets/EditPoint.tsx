@@ -1,7 +1,7 @@
 // A point, edited in place: how many, when, how noticed, what it costs, and what follows from them.
 
 import { useState } from "react";
-import type { Family } from "../../lib/api";
+import type { Family, SignOdds } from "../../lib/api";
 import { phaseWord, systemWord } from "../../lib/words";
 import { Field } from "../../parts/Field";
 import { Choice, Figure } from "./Typed";
@@ -15,30 +15,14 @@ import {
   setTelling,
   withOwnSource,
   type Check,
-  type LifeClaim,
   type Point,
-  type ShareClaim,
   type Telling,
 } from "./draft";
+import { HowMany, When } from "./Claims";
 import { Follows } from "./Follows";
-import { PointCurve } from "./PointCurve";
+import { PointCurve, useDrawn } from "./PointCurve";
+import { Variants } from "./Variants";
 import { PutBack } from "./PutBack";
-
-const shareWords = [
-  ["rare", "rare"],
-  ["occasional", "now and then"],
-  ["common", "common"],
-  ["most", "most of them"],
-  ["all", "all of them"],
-] as const;
-
-const formWords: Record<string, string> = {
-  between: "between",
-  from_about: "from about",
-  about: "about",
-  at_least: "at least",
-  rarely_beyond: "rarely past",
-};
 
 const tellingWords: [Telling, string][] = [
   ["hint", "a hint"],
@@ -56,142 +40,17 @@ const livedWords: [string, string][] = [
   ["for_years", "years"],
 ];
 
-/** Who says it, and where. */
-function From({ sheet, claim }: { sheet: Family; claim: LifeClaim | ShareClaim }) {
-  const name = (sheet.sources ?? []).find((s) => s.id === claim.source)?.name ?? claim.source;
-  const where = [claim.stands?.title, claim.stands?.time, claim.stands?.page].filter(Boolean).join(", ");
-  return (
-    <span className="text-sm text-soft">
-      {name}
-      {where && `, ${where}`}
-      {claim.stands?.line && `: “${claim.stands.line}”`}
-    </span>
-  );
-}
+const ofHundred = (x: number) => (x > 0 && x < 0.01 ? "fewer than 1" : String(Math.round(x * 100)));
 
-type Says = LifeClaim["says"];
-
-/** A claim under another form keeps its figures as far as they go. */
-function inForm(says: Says, form: string): Says {
-  const low = says.form === "between" ? says.from : "at" in says ? says.at : undefined;
-  const high = says.form === "between" ? says.to : low === undefined ? undefined : low * 1.5;
-  if (low === undefined || high === undefined) return says;
-  return form === "between"
-    ? { form: "between", from: low, to: high }
-    : ({ form, at: form === "rarely_beyond" ? high : low } as Says);
-}
-
-function When({
-  sheet,
-  claim,
-  unit,
-  onChange,
-  onRemove,
-}: {
-  sheet: Family;
-  claim: LifeClaim;
-  unit: string;
-  onChange: (c: LifeClaim) => void;
-  onRemove: (() => void) | undefined;
-}) {
-  const { says } = claim;
-  const inWords = says.form in formWords;
-  const set = (says: Says) => onChange({ ...claim, says });
-  return (
-    <li className="flex flex-wrap items-center gap-2 border-b border-rule py-2">
-      {inWords ? (
-        <>
-          <Choice
-            label="Form of the claim"
-            value={says.form as string}
-            options={Object.entries(formWords)}
-            onChange={(form) => set(inForm(says, form))}
-          />
-          {says.form === "between" ? (
-            <>
-              <Figure
-                label="from"
-                value={says.from}
-                most={says.to}
-                onChange={(from) => set({ ...says, from })}
-              />
-              <span>and</span>
-              <Figure label="to" value={says.to} least={says.from} onChange={(to) => set({ ...says, to })} />
-            </>
-          ) : (
-            "at" in says && (
-              <Figure label="figure" value={says.at} onChange={(at) => set({ ...says, at } as Says)} />
-            )
-          )}
-          <Choice
-            label="Counted in"
-            value={claim.clock ?? "usage"}
-            options={[
-              ["usage", unit],
-              ["age", "years"],
-            ]}
-            onChange={(clock) => onChange({ ...claim, clock })}
-          />
-        </>
-      ) : (
-        <span>a curve given in figures</span>
-      )}
-      <From sheet={sheet} claim={claim} />
-      {onRemove && (
-        <button type="button" className="btn-quiet min-h-11 px-2 underline" onClick={onRemove}>
-          Take it out
-        </button>
-      )}
-    </li>
-  );
-}
-
-function HowMany({
-  claim,
-  sheet,
-  onChange,
-}: {
-  claim: ShareClaim;
-  sheet: Family;
-  onChange: (c: ShareClaim) => void;
-}) {
-  const { says } = claim;
-  const kind = says.form === "word" ? says.word : says.form;
-  const choose = (x: string) => {
-    if (x === "one_in") onChange({ ...claim, says: { form: "one_in", n: 8 } });
-    else if (x === "share") onChange({ ...claim, says: { form: "share", share: 0.1 } });
-    else onChange({ ...claim, says: { form: "word", word: x as (typeof shareWords)[number][0] } });
-  };
-  return (
-    <li className="flex flex-wrap items-center gap-2 border-b border-rule py-2">
-      <Choice
-        label="How many have it"
-        value={kind as string}
-        options={[...shareWords, ["one_in", "one in …"], ["share", "per cent"]]}
-        onChange={choose}
-      />
-      {says.form === "one_in" && (
-        <Figure
-          label="one in"
-          value={says.n}
-          least={1}
-          onChange={(n) => onChange({ ...claim, says: { ...says, n } })}
-        />
-      )}
-      {says.form === "share" && (
-        <>
-          <Figure
-            label="per cent"
-            value={says.share * 100}
-            most={100}
-            onChange={(x) => onChange({ ...claim, says: { ...says, share: x / 100 } })}
-          />
-          <span>%</span>
-        </>
-      )}
-      <From sheet={sheet} claim={claim} />
-    </li>
-  );
+/** What the words of a check come to in chances, outcome by outcome. */
+function Odds({ signs }: { signs: SignOdds[] }) {
+  return signs.map((s) => (
+    <p key={s.outcome} className="w-full text-sm text-soft" data-testid="sign-odds">
+      “{s.label}”{signs.length > 1 && s.outcome < signs.length ? " or worse" : ""}: on{" "}
+      <span className="reading">{ofHundred(s.there)}</span> of 100 that have it now, on{" "}
+      <span className="reading">{ofHundred(s.otherwise)}</span> of 100 that have nothing of the kind.
+    </p>
+  ));
 }
 
 function replaced<T>(list: T[], at: number, x: T | undefined): T[] {
@@ -218,6 +77,7 @@ export function EditPoint({
   const [phase, setPhase] = useState<Check["phase"]>("drive");
   const p = (sheet.points ?? []).find((x) => x.id === id);
   const given = isGiven(sheet, `points/${id}`);
+  const drawn = useDrawn(base, sheet, id, currency);
   if (!p) return null;
   const change = (f: (p: Point) => Point) => onEdit(editPoint(sheet, id, f));
   const from = (sheet.patterns ?? []).find((x) => x.gives.includes(`points/${id}`));
@@ -252,7 +112,7 @@ export function EditPoint({
           : "This sheet’s own."}
       </p>
       <PutBack base={base} sheet={sheet} id={id} onEdit={onEdit} />
-      <PointCurve base={base} sheet={sheet} id={id} currency={currency} />
+      <PointCurve sheet={sheet} drawn={drawn} />
 
       <h3 className="mt-3 text-lg font-bold">How many have it</h3>
       <ul>
@@ -343,6 +203,7 @@ export function EditPoint({
               >
                 Tells nothing of it
               </button>
+              <Odds signs={(drawn?.signs ?? []).filter((s) => s.check === c.id)} />
             </li>
           );
         })}
@@ -378,7 +239,9 @@ export function EditPoint({
       </div>
 
       <h3 className="mt-3 text-lg font-bold">What it costs, parts and work</h3>
-      {range ? (
+      {(p.routes ?? []).length > 0 ? (
+        <p className="text-soft">Each way of putting it right, below, says what it costs.</p>
+      ) : range ? (
         <p className="flex flex-wrap items-center gap-2">
           <Figure
             label="low price"
@@ -464,6 +327,23 @@ export function EditPoint({
             }
           />
         </div>
+        <Variants
+          facts={sheet.facts ?? []}
+          chosen={p.applies?.facts ?? {}}
+          onChange={(facts) => change((q) => ({ ...q, applies: { ...q.applies, facts } }))}
+        />
+        <p className="flex flex-wrap items-center gap-2">
+          A used part lasts
+          <Figure
+            label="a used part lasts, times a new one"
+            value={p.used_lasts ?? undefined}
+            least={0.05}
+            most={1}
+            onChange={(used_lasts) => change((q) => ({ ...q, used_lasts }))}
+            onEmpty={() => change((q) => ({ ...q, used_lasts: null }))}
+          />
+          times a new one; left empty: 0.4
+        </p>
         <label className="flex flex-wrap items-center gap-2">
           Part of
           <Choice

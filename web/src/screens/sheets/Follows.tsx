@@ -3,6 +3,7 @@
 import type { Family } from "../../lib/api";
 import type { Point } from "./draft";
 import { added, kept, newRoute, newStage, spanOf, without, withoutStage } from "./follows";
+import { PaidFor, RouteNeeds } from "./RouteNeeds";
 import { Choice, Figure, Labelled, Text } from "./Typed";
 
 type Change = (make: (p: Point) => Point) => void;
@@ -72,7 +73,7 @@ function Cost({
 }) {
   const job = (sheet.jobs ?? []).find((j) => j.id === item.job);
   const [low, high] = spanOf(item.price);
-  if (job && low === undefined) return <span className="grow text-soft">{job.name}</span>;
+  if (job && low === undefined) return <span className="grow text-soft">The job “{job.name}”</span>;
   return (
     <>
       <Labelled label={`Costs from, ${sheet.currency}`}>
@@ -165,7 +166,7 @@ export function Follows({ sheet, point, change }: { sheet: Family; point: Point;
               <Text label="What is done" most={80} value={r.name} onChange={(name) => set({ name })} />
               <Cost sheet={sheet} item={r} onChange={(price) => set({ price })} />
               <Hundredths
-                label="It is all"
+                label="It is enough"
                 value={r.suffices ?? 1}
                 onChange={(suffices) => set({ suffices })}
               />
@@ -187,6 +188,7 @@ export function Follows({ sheet, point, change }: { sheet: Family; point: Point;
                 />
                 tried first
               </label>
+              <RouteNeeds sheet={sheet} route={r} onChange={(needs) => set({ needs })} />
             </>
           );
         }}
@@ -293,6 +295,22 @@ export function Follows({ sheet, point, change }: { sheet: Family; point: Point;
         "It may turn into a larger job",
       )}
       {branch("already_done", "What it may have done already", "Nothing.", "It may have done damage already")}
+      <Rows
+        title="Who pays for it"
+        none="The owner."
+        more="Somebody else may pay"
+        items={point.paid_for ? [point.paid_for] : []}
+        onAdd={
+          point.paid_for
+            ? undefined
+            : () => change((p) => ({ ...p, paid_for: { by: "The maker, under goodwill", until_age: 8 } }))
+        }
+        onRemove={() => change((p) => ({ ...p, paid_for: null }))}
+      >
+        {(paid) => (
+          <PaidFor unit={unit} paid={paid} onChange={(x) => change((p) => ({ ...p, paid_for: x }))} />
+        )}
+      </Rows>
     </details>
   );
 }

@@ -298,7 +298,11 @@ export function Lanes({
           <h2 className="sign mt-3 text-lg font-bold">{group.name}</h2>
           <ul>
             {group.lanes.map((b) => (
-              <li key={b.point.id} id={order === "source" ? undefined : `lane-${b.point.id}`}>
+              <li
+                key={b.point.id}
+                id={order === "source" ? undefined : `lane-${b.point.id}`}
+                className="[contain-intrinsic-size:auto_3.25rem] [content-visibility:auto]"
+              >
                 <Lane
                   built={b}
                   lane={drawn.get(b.point.id)}

@@ -3,35 +3,31 @@
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import { sourceDash } from "../../charts/ClaimChart";
-import { api, type Family } from "../../lib/api";
+import { api, type DraftPoint, type Family } from "../../lib/api";
 import { usage as usageSays } from "../../lib/format";
 import { useAnswer, useQuiet, useWidth } from "../../lib/hooks";
 
 const HEIGHT = 150;
 
-export function PointCurve({
-  base,
-  sheet,
-  id,
-  currency,
-}: {
-  base: Family;
-  sheet: Family;
-  id: string;
-  currency: string;
-}) {
-  const [ref, width] = useWidth<HTMLDivElement>();
+/** A point of a draft, drawn: its curves, what its signs come to, and where the yard's vehicles stand. */
+export function useDrawn(base: Family, sheet: Family, id: string, currency: string): DraftPoint | undefined {
   const quiet = useQuiet(sheet, 120);
   const point = (quiet.points ?? []).find((p) => p.id === id);
-  const drawn = useAnswer("draft-point", JSON.stringify([base.id, base.version, id, point]), () =>
+  const looks = (quiet.checks ?? []).filter((c) => (c.links ?? []).some((l) => l.point === id));
+  const question = JSON.stringify([base.id, base.version, id, point, looks]);
+  return useAnswer("draft-point", question, () =>
     api.drawDraftPoint(base.id, id, { from: base.version, sheet: quiet, currency, moves: false }),
-  );
+  ).data;
+}
+
+export function PointCurve({ sheet, drawn }: { sheet: Family; drawn: DraftPoint | undefined }) {
+  const [ref, width] = useWidth<HTMLDivElement>();
   const sources = (sheet.sources ?? []).map((s) => s.id);
   const unit = sheet.clock === "km" ? "km" : "h";
   return (
     <div ref={ref} data-testid="point-curve" className="mt-3">
       {width > 100 &&
-        (drawn.data?.clocks ?? []).map((c) => {
+        (drawn?.clocks ?? []).map((c) => {
           const last = c.x.at(-1) ?? 1;
           const x = scaleLinear([0, last], [4, width - 8]);
           const y = scaleLinear([0, 1], [HEIGHT - 30, 8]);
@@ -41,7 +37,7 @@ export function PointCurve({
               (f) => y(f),
             )(failed) ?? "";
           const onUsage = c.clock === "usage";
-          const stand = (drawn.data?.vehicles ?? [])
+          const stand = (drawn?.vehicles ?? [])
             .map((v) => ({ ...v, at: onUsage ? v.usage : v.age }))
             .filter((v) => v.at <= last);
           const says = (at: number) => (onUsage ? usageSays(at, unit, 1000) : `${Math.round(at)} years`);
@@ -109,7 +105,7 @@ export function PointCurve({
             </figure>
           );
         })}
-      {drawn.data?.clocks.length === 0 && (
+      {drawn?.clocks.length === 0 && (
         <p className="text-sm text-soft">It does not concern a typical example built in the middle years.</p>
       )}
     </div>

@@ -3,21 +3,31 @@
 import { type Sanity } from "../../lib/api";
 import { money, usage as usageSays } from "../../lib/format";
 
-/** What typical examples cost against what such things usually cost. */
-export function Sane({ sanity }: { sanity: Sanity }) {
+/** Of the young, the middling and the old example. */
+const MIDDLING = 1;
+
+/** What typical examples cost against what such things usually cost; of a draft, beside what a middling one cost before. */
+export function Sane({ sanity, before }: { sanity: Sanity; before?: number }) {
   const dearest = [...sanity.examples].sort((a, b) => b.a_year - a.a_year)[0];
   return (
     <section
       aria-label="What a typical example costs"
-      className="mt-4 border-2 border-rule bg-raised px-4 py-3"
+      className={before === undefined ? "mt-4 border-2 border-rule bg-raised px-4 py-3" : "mt-3"}
       data-testid="sanity"
     >
-      <h2 className="stretch">What a typical example costs a year</h2>
+      <h2 className="stretch">
+        What a typical example costs a year{before === undefined ? "" : ", with this draft"}
+      </h2>
       <ul className="mt-2 grid grid-cols-3 gap-3">
-        {sanity.examples.map((e) => (
+        {sanity.examples.map((e, i) => (
           <li key={e.usage.value}>
             <b className="reading text-2xl">{money(e.a_year)}</b>
             <span className="block text-sm text-soft">at {usageSays(e.usage.value, e.usage.unit, 1000)}</span>
+            {before !== undefined && i === MIDDLING && (
+              <span className="block text-sm" data-testid="before">
+                {money(before)} without the draft
+              </span>
+            )}
           </li>
         ))}
       </ul>

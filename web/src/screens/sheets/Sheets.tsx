@@ -1,6 +1,6 @@
 // Every sheet: what is known of which family, by whom, and whether its figures are those of the usual.
 
-import { useMutation, useQueries, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Family, type FamilyHead, type Sanity } from "../../lib/api";
@@ -120,6 +120,47 @@ function FromFile() {
   );
 }
 
+/** What is commonly known of each way to build a part: sheets are put together from these. */
+function Patterns({ typed }: { typed: string }) {
+  const library = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
+  const [open, setOpen] = useState(false);
+  const all = [...(library.data?.patterns ?? [])].sort((a, b) => a.name.localeCompare(b.name));
+  const shown = all.filter((p) => sounds(typed, `${p.name} ${p.summary}`));
+  if (all.length === 0) return <Trouble error={library.error} />;
+  const searching = typed.trim() !== "";
+  return (
+    <details
+      className="mt-6"
+      data-testid="patterns"
+      open={open || (searching && shown.length > 0)}
+      onToggle={(e) => {
+        if (!searching) setOpen(e.currentTarget.open);
+      }}
+    >
+      <summary className="sign min-h-11 cursor-pointer py-2 text-xl font-bold">
+        Patterns, {shown.length === all.length ? all.length : `${shown.length} of ${all.length}`}
+      </summary>
+      <p className="text-soft">
+        What is commonly known of each way to build a part: common practice, no published source. A new sheet
+        begins with those that its answers name, and what it says itself takes their place.
+      </p>
+      <ul className="mt-2">
+        {shown.map((p) => (
+          <li key={p.id} className="grid gap-x-6 border-b border-rule py-2 sm:grid-cols-[1.4fr_2fr_1fr]">
+            <b>{p.name}</b>
+            <span>{p.summary}</span>
+            <span className="text-soft">
+              {p.points === 1 ? "one failure point" : `${p.points} failure points`},{" "}
+              {p.checks === 1 ? "one check" : `${p.checks || "no"} checks`}
+              {p.clock === "hours" && ", by hours"}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 export function Sheets() {
   const families = useFamilies();
   const [typed, setTyped] = useState("");
@@ -158,6 +199,7 @@ export function Sheets() {
           </li>
         ))}
       </ul>
+      <Patterns typed={typed} />
       {families.data && shown.length === 0 && (
         <p role="status" className="py-3 text-lg">
           No sheet sounds like that.

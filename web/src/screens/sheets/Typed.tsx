@@ -16,14 +16,20 @@ export function Figure({
   label,
   value,
   onChange,
+  onEmpty,
   least = 0,
   most = 10_000_000,
+  grouped = true,
 }: {
   label: string;
   value: number | undefined;
   onChange: (x: number) => void;
+  /** Where it may be left open: what an empty field means. */
+  onEmpty?: () => void;
   least?: number;
   most?: number;
+  /** Whether long figures are written in threes; a year is not. */
+  grouped?: boolean;
 }) {
   const [typed, setTyped] = useState<string>();
   const [before, setBefore] = useState(value);
@@ -32,8 +38,13 @@ export function Figure({
     setTyped(undefined);
   }
   const read = typed === undefined ? undefined : Number(typed.replace(/[\s,’']/g, ""));
+  const cleared = onEmpty !== undefined && typed?.trim() === "";
   const wrong =
-    read !== undefined && (typed?.trim() === "" || !Number.isFinite(read) || read < least || read > most);
+    read !== undefined &&
+    !cleared &&
+    (typed?.trim() === "" || !Number.isFinite(read) || read < least || read > most);
+  const rounded = value === undefined ? undefined : Math.round(value * 100) / 100;
+  const shown = rounded === undefined ? "" : grouped ? inThrees(rounded) : String(rounded);
   return (
     <label className="inline-flex flex-col">
       <span className="sr-only">{label}</span>
@@ -42,10 +53,12 @@ export function Figure({
         inputMode="decimal"
         aria-label={label}
         aria-invalid={wrong}
-        value={typed ?? (value === undefined ? "" : inThrees(Math.round(value * 100) / 100))}
+        value={typed ?? shown}
         onChange={(e) => setTyped(e.target.value)}
         onBlur={() => {
-          if (read !== undefined && !wrong && read !== value) onChange(read);
+          if (cleared) {
+            if (value !== undefined) onEmpty();
+          } else if (read !== undefined && !wrong && read !== value) onChange(read);
           if (!wrong) setTyped(undefined);
         }}
         onKeyDown={(e) => {
