@@ -42,6 +42,7 @@ export async function withBrowser(journey) {
   try {
     await journey(browser);
   } catch (e) {
+    console.log(`it failed: ${e.stack ?? e}`);
     for (const page of browser.contexts().flatMap((c) => c.pages())) {
       const shown = await page
         .locator("body")

@@ -78,7 +78,7 @@ await main(async (browser) => {
     .getByLabel("Say what you know, a line for each")
     .fill("starter clutch: common, between 30k and 60k km, rattles, 380");
   await page.getByRole("button", { name: /^Write the line/ }).click();
-  await page.getByText(/version 2/).waitFor();
+  await page.getByText("One line is in the sheet: version 2.").waitFor();
   await page
     .getByRole("button", { name: /^Starter or its free-wheel/ })
     .waitFor();
