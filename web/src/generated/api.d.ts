@@ -1661,6 +1661,36 @@ export interface components {
             /** @description The part. */
             part: string;
         };
+        /** @description What breaks when a family gives more power than it was built for, and from which power on. */
+        Alteration: {
+            /** @description Which variants it concerns. */
+            applies?: components["schemas"]["Applies"];
+            /** @description What must go with it, or where it is not allowed. */
+            caution?: string;
+            /** @description Short name, unique in the sheet. */
+            id: string;
+            /**
+             * Format: double
+             * @description Power that its standard parts bear, kilowatts.
+             */
+            limit_kw: number;
+            /** @description What is altered, as shown. */
+            name: string;
+            /**
+             * @description Failure points, and how many times as long they last at that limit under a tune of which nothing is known:
+             *     0.7 means a third less.
+             */
+            shortens: {
+                [key: string]: number;
+            };
+            /** @description Who says so. */
+            source: string;
+            /**
+             * Format: double
+             * @description Power that the maker gave it, kilowatts.
+             */
+            standard_kw: number;
+        };
         /** @description Something wrong with the readings. */
         Anomaly: {
             /** @description The earlier reading, as an index into [`Odometer::readings`]. */
@@ -1774,6 +1804,19 @@ export interface components {
             /** @description What was advised. */
             text: string;
         } | {
+            /** @enum {string} */
+            kind: "tune";
+            /**
+             * Format: double
+             * @description Power that its standard parts bear, kilowatts.
+             */
+            limit_kw: number;
+            /**
+             * Format: double
+             * @description Power that the maker gave it, kilowatts.
+             */
+            standard_kw: number;
+        } | {
             /** @description What to ask. */
             how: string;
             /** @enum {string} */
@@ -1876,6 +1919,8 @@ export interface components {
             supply?: components["schemas"]["SupplyResult"][];
             /** @description Grade and money by system. */
             systems: components["schemas"]["SystemResult"][];
+            /** @description Its tune, as each of its sheets sees it; empty where it is as its maker made it or no sheet knows. */
+            tuned?: components["schemas"]["Tuned"][];
             /** @description What may be fitted to cure a point or to make it last; none of it is in the bill. */
             upgrades: components["schemas"]["UpgradeResult"][];
             /**
@@ -1962,6 +2007,11 @@ export interface components {
             /** @enum {string} */
             kind: "no_parts";
         };
+        /**
+         * @description Whether a power lies beyond what standard parts bear.
+         * @enum {string}
+         */
+        Beyond: "no" | "unknown" | "yes";
         /** @description Expected money within the plan, under the maintenance policy that the buyer follows. */
         Bill: {
             /** @description By year of the plan; what is paid at once falls in the first. */
@@ -2592,6 +2642,7 @@ export interface components {
             };
             /** @description What the buyer calls it. */
             title: string;
+            tune?: components["schemas"]["Tune"] | null;
             /** @description Usage on the day of judgement. */
             usage: components["schemas"]["Usage"];
             value_at_end?: components["schemas"]["Money"] | null;
@@ -2897,7 +2948,7 @@ export interface components {
          * @description What a stretch of a line was taken for.
          * @enum {string}
          */
-        ChipKind: "part" | "claim" | "share" | "sign" | "price" | "hours" | "lived_with" | "notice" | "ends_engine" | "exposure" | "route" | "takes_along" | "with_it" | "built" | "serial" | "variant" | "revision" | "interval" | "campaign" | "care_rule" | "upgrade" | "advice" | "praise" | "source";
+        ChipKind: "part" | "claim" | "share" | "sign" | "price" | "hours" | "lived_with" | "notice" | "ends_engine" | "exposure" | "route" | "takes_along" | "wears" | "stage" | "supply" | "with_it" | "built" | "serial" | "variant" | "revision" | "interval" | "campaign" | "care_rule" | "upgrade" | "advice" | "praise" | "source";
         /** @description Where something is said, as text: nothing is fetched. */
         Citation: {
             /** @description The line as it was said. */
@@ -3434,6 +3485,8 @@ export interface components {
             adjusts?: components["schemas"]["Adjustment"][];
             /** @description Which to buy, and which not. */
             advice?: components["schemas"]["Advice"][];
+            /** @description What more power than the maker gave it breaks, and from which power on. */
+            alterations?: components["schemas"]["Alteration"][];
             /** @description When it was built. */
             built?: components["schemas"]["Window"];
             built_as?: components["schemas"]["BuiltAs"] | null;
@@ -6730,6 +6783,18 @@ export interface components {
              */
             by: number;
         };
+        /** @description A point that does not last as long. */
+        Shortened: {
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /**
+             * Format: double
+             * @description How many times as long it lasts while it is tuned.
+             */
+            lasts: number;
+            /** @description Its name. */
+            name: string;
+        };
         /** @description One candidate among several. */
         Side: {
             /** @description Its judgement under the common plan; under its own where it is unlike the first. */
@@ -6855,6 +6920,17 @@ export interface components {
              * @description Usage for which it stays so.
              */
             tolerable: number;
+        };
+        /** @description A stage of a fault that grows. */
+        StageSaid: {
+            /** @description How one tells it, as typed. */
+            name: string;
+            price?: components["schemas"]["Price"] | null;
+            /**
+             * Format: double
+             * @description Usage for which it stays so, in the sheet's clock.
+             */
+            tolerable?: number | null;
         };
         /** @description A variant and build stretch. */
         Stretch: {
@@ -7068,6 +7144,26 @@ export interface components {
             says: string;
             /** @description Whether it holds by today; else it begins within the plan, and its prices are counted from now on. */
             today: boolean;
+        };
+        /** @description How parts and hands are to be had from an age on. */
+        SupplySaid: {
+            /**
+             * Format: double
+             * @description Years.
+             */
+            from_age: number;
+            /** @description Grades of part that can still be had; none: all. */
+            grades: components["schemas"]["PartGrade"][];
+            /**
+             * Format: double
+             * @description What work takes then, times its hours.
+             */
+            hours?: number | null;
+            /**
+             * Format: double
+             * @description What parts cost then, times their price.
+             */
+            parts?: number | null;
         };
         /**
          * @description The part of a vehicle that a failure point belongs to.
@@ -7320,6 +7416,54 @@ export interface components {
             usage: components["schemas"]["Usage"];
             /** @description Why. */
             why?: string;
+        };
+        /** @description What is known of the tune of one candidate. */
+        Tune: {
+            /**
+             * Format: double
+             * @description Power it gives, kilowatts; where nobody measured it, what its standard parts bear at most.
+             */
+            power_kw?: number | null;
+            /** @description Whether the buyer has it put back to standard at purchase. */
+            put_back?: boolean;
+            /** @description How well it was made. */
+            quality?: components["schemas"]["TuneQuality"];
+            since?: components["schemas"]["Usage"] | null;
+        };
+        /**
+         * @description How well a tune was made.
+         * @enum {string}
+         */
+        TuneQuality: "documented" | "unknown" | "rough";
+        /** @description A tune as a sheet sees it. */
+        Tuned: {
+            /** @description Whether it gives more than that, or may. */
+            beyond: components["schemas"]["Beyond"];
+            /** @description What must go with it, or where it is not allowed. */
+            caution: string;
+            /** @description Whose sheet, by name. */
+            family: string;
+            /**
+             * Format: double
+             * @description Power that its standard parts bear, kilowatts.
+             */
+            limit_kw: number;
+            /** @description What is altered. */
+            name: string;
+            /** @description Failure points that it shortens. */
+            points: components["schemas"]["Shortened"][];
+            /**
+             * Format: double
+             * @description Power it gives, kilowatts; none where nobody measured it.
+             */
+            power_kw?: number | null;
+            /** @description Whose knowledge, by name. */
+            source: string;
+            /**
+             * Format: double
+             * @description Power that the maker gave it, kilowatts.
+             */
+            standard_kw: number;
         };
         /** @description What one candidate says of another. */
         Turn: {
@@ -7729,6 +7873,18 @@ export interface components {
         Wears: {
             /** @description Which. */
             point: string;
+            /**
+             * Format: double
+             * @description How many times as fast.
+             */
+            times: number;
+        };
+        /** @description Something that wears faster while a fault lasts. */
+        WearsSaid: {
+            /** @description Its name as typed. */
+            name: string;
+            /** @description The part. */
+            part: string;
             /**
              * Format: double
              * @description How many times as fast.

@@ -309,6 +309,37 @@ export function Rules({ plan, clock }: { plan: Calendar; clock: Assessment["cloc
   );
 }
 
+/** A tune as the sheets see it: the power against what standard parts bear, and what does not last as long. */
+export function TunedList({ a }: { a: Assessment }) {
+  const list = a.tuned ?? [];
+  if (list.length === 0) return null;
+  return (
+    <section data-testid="tuned" className="mt-6">
+      <h2 className="stretch">More power than its maker gave it</h2>
+      <ul>
+        {list.map((t) => (
+          <li key={`${t.family}/${t.name}`} className="border-b border-rule py-1.5 leading-snug">
+            <b className="sign text-[1.05rem]">{t.name}</b>:{" "}
+            {t.power_kw == null ? "nobody measured what it gives" : `${Math.round(t.power_kw)} kW`};{" "}
+            {Math.round(t.standard_kw)} kW from its maker, and its standard parts bear{" "}
+            {Math.round(t.limit_kw)}
+            {t.beyond === "yes" && <b className="text-caution">: it gives more than they bear</b>}.
+            <span className="block">
+              {t.points.map((p) => `${p.name} lasts ${Math.round(100 * p.lasts)} % as long`).join("; ")}
+              {t.points.length > 0 && " while it is tuned."}
+            </span>
+            <span className="block text-[0.95rem] text-soft">
+              {t.caution && `${capital(t.caution.replace(/\.$/, ""))}. `}
+              {t.source}, on the {t.family}. A tune that is not on its papers may end its approval and its
+              insurance: ask the insurer and the local rules.
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 /** What may be fitted to cure a point or to make it last: what it costs, and what it saves within the plan. */
 export function Upgrades({ list, currency }: { list: UpgradeResult[]; currency: string }) {
   if (list.length === 0) return null;

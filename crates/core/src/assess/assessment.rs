@@ -19,6 +19,7 @@ use crate::decision::limit_price::LimitPrice;
 use crate::decision::offer::Offer;
 use crate::decision::point_result::PointResult;
 use crate::decision::resale::Resale;
+use crate::decision::tuned::Tuned;
 use crate::decision::value_of_information::OpenCheck;
 use crate::decision::verdict::Verdict;
 use crate::decision::walk_round::Walk;
@@ -79,6 +80,9 @@ pub struct Assessment {
     pub care: CareResult,
     /// The uses that change how long something lasts on this one.
     pub exposures: Vec<ExposureUse>,
+    /// Its tune, as each of its sheets sees it; empty where it is as its maker made it or no sheet knows.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tuned: Vec<Tuned>,
     /// Scheduled work and when it comes due, the soonest first.
     pub due: Vec<Due>,
     /// Every failure point that concerns it, the costliest in expectation first.

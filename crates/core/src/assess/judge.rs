@@ -15,6 +15,7 @@ use crate::decision::needed;
 use crate::decision::offer::{Offer, OfferInputs, offer};
 use crate::decision::point_result::{PointInputs, PointResult, point_result};
 use crate::decision::resale::resale;
+use crate::decision::tuned::tuned;
 use crate::decision::value_of_information::{self, ChecksInputs, OpenCheck};
 use crate::decision::verdict::{self, DecisionInputs, Verdict};
 use crate::decision::walk_round::{self, Walk};
@@ -181,7 +182,8 @@ fn bill(
 ) -> Bill {
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
-    let scenarios = reference_scenarios(&worn_by::quickened(context, references), usual, example);
+    let mut scenarios = reference_scenarios(references, usual, example);
+    worn_by::quicken(context, &mut scenarios);
     let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), true);
     let weights = &posterior.after.weights;
     Bill::new(BillParts {
@@ -311,6 +313,7 @@ fn assessment(
     let Decision { value, identity, campaigns, blockers, open_checks, verdict, offer, walk, grade } = decision;
     let (checks_done, checks_total) = applicability::progress(candidate, families, a);
     let upgrades = upgrades(context, &posterior.after, &priced, &plan.renewed);
+    let tuned = tuned(candidate, families, context.applicable_points, a);
     Assessment {
         engine: ENGINE.to_owned(),
         assumptions: a.table.clone(),
@@ -335,7 +338,8 @@ fn assessment(
         exposures: exposures(candidate, context.applicable_points),
         due: priced.due,
         systems: systems(&points),
-        advised: advice::advised(candidate, families, context.applicable_points, a),
+        advised: advice::advised(candidate, families, context.applicable_points, &tuned, a),
+        tuned,
         rules: advice::rules(candidate, families, a),
         upgrades,
         knowledge: knowledge::knowledge(candidate, &points),

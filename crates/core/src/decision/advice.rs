@@ -4,6 +4,7 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::decision::tuned::{Beyond, Tuned};
 use crate::documents::applicability::fit;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
@@ -66,6 +67,7 @@ pub(crate) fn advised(
     candidate: &Candidate,
     families: &[Family],
     points: &[ApplicablePoint<'_>],
+    tuned: &[Tuned],
     a: &Assumptions,
 ) -> Vec<Advised> {
     let mut out: Vec<Advised> = families
@@ -73,8 +75,39 @@ pub(crate) fn advised(
         .flat_map(|f| f.advice.iter().map(move |x| (f, x)))
         .filter_map(|(f, x)| one(candidate, f, x, points, a))
         .collect();
+    out.extend(tuned.iter().filter_map(|x| of_tune(candidate, x)));
     out.sort_by_key(|x| (x.kind, !x.identify.is_empty()));
     out
+}
+
+/// What follows from a tune: more than standard parts bear is left, what nobody measured is proved first.
+fn of_tune(candidate: &Candidate, x: &Tuned) -> Option<Advised> {
+    let kept = candidate.tune.is_some_and(|t| !t.put_back);
+    let first = x.points.iter().min_by(|p, q| p.lasts.total_cmp(&q.lasts)).map(|p| p.name.as_str());
+    let suffers = first.map_or_else(String::new, |name| format!(", and {name} suffers first"));
+    let (kind, says) = match (x.beyond, x.power_kw) {
+        (Beyond::Yes, Some(kw)) if kept => {
+            (AdviceKind::Avoid, format!("It gives {kw:.0} kW: its standard parts bear {:.0}{suffers}.", x.limit_kw))
+        }
+        (Beyond::Yes, Some(kw)) => (
+            AdviceKind::OnlyIf,
+            format!("Only where it is put back to {:.0} kW: it ran with {kw:.0}{suffers}.", x.standard_kw),
+        ),
+        (Beyond::Unknown, _) => (
+            AdviceKind::OnlyIf,
+            format!("Only with its power on a bench sheet: standard parts bear {:.0} kW{suffers}.", x.limit_kw),
+        ),
+        _ => return None,
+    };
+    Some(Advised {
+        family: x.family.clone(),
+        kind,
+        says,
+        source: x.source.clone(),
+        for_whom: String::new(),
+        identify: Vec::new(),
+        proof: None,
+    })
 }
 
 fn one(

@@ -9,6 +9,7 @@ pub mod needed;
 pub mod offer;
 pub mod point_result;
 pub mod resale;
+pub mod tuned;
 pub mod value_of_information;
 pub mod verdict;
 pub mod walk_round;

@@ -97,6 +97,14 @@ assumptions! {
     share_all = 1.0, Judgement;
     /// Share of the family that has an unknown fact, where the sheet gives none.
     share_unknown_fact = 0.5, Judgement;
+    /// How hard a tune that was set up on a bench strains, against one of which nothing is known.
+    tune_documented = 0.6, Judgement;
+    /// The same of a box or a file of unknown origin.
+    tune_rough = 1.6, Judgement;
+    /// How many times as hard power beyond what standard parts bear strains as power below it.
+    tune_beyond = 4.0, Judgement;
+    /// Hardest strain that is counted; 1 is a tune to the limit of which nothing is known.
+    tune_most = 6.0, Judgement;
     /// Least life factor that use and care together may give.
     life_factor_min = 0.25, Judgement;
     /// Greatest life factor that use and care together may give.

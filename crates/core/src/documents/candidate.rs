@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::{Money, Probability, Usage};
+use crate::documents::alteration::Tune;
 use crate::documents::buyer::{Buyer, Plan, PurchaseChoice};
 use crate::documents::care_level::CareSource;
 use crate::documents::check::Check;
@@ -111,6 +112,9 @@ pub struct Candidate {
     /// How it was used so far, level 0 to 1 each.
     #[serde(default)]
     pub past_use: BTreeMap<Exposure, Probability>,
+    /// What is known of a tune; none where it is as the maker made it, so far as anybody knows.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tune: Option<Tune>,
     /// What a history report says.
     #[serde(default)]
     #[schema(max_items = 2000)]
@@ -200,6 +204,7 @@ impl Candidate {
             plan,
             buyer: Buyer::default(),
             past_use: BTreeMap::new(),
+            tune: None,
             provenance: Vec::new(),
             readings: Vec::new(),
             odometer: None,

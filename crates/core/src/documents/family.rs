@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::{Probability, UsageClock};
+use crate::documents::alteration::Alteration;
 use crate::documents::applies::{Applies, Window};
 use crate::documents::built_as::{BuiltAs, PatternUse};
 use crate::documents::check::Check;
@@ -131,6 +132,10 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]
     pub upgrades: Vec<Upgrade>,
+    /// What more power than the maker gave it breaks, and from which power on.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 20)]
+    pub alterations: Vec<Alteration>,
     /// Which to buy, and which not.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]

@@ -13,8 +13,8 @@ use crate::documents::family::Family;
 use crate::documents::job::Interval;
 use crate::documents::job_hours::job_hours;
 use crate::documents::paper::LedgerEntry;
-use crate::reliability::exposure;
 use crate::reliability::mixture::{PointLives, SourceSelection};
+use crate::reliability::{exposure, tune};
 
 /// A failure point that concerns the candidate.
 #[derive(Debug)]
@@ -37,10 +37,12 @@ pub struct ApplicablePoint<'a> {
     /// Whether the works fitted the revised part.
     pub built_revised: bool,
     pub(crate) use_factors: UseFactors,
+    /// What a tune makes of its life, on top of use.
+    pub(crate) tuned: UseFactors,
 }
 
 /// What use makes of a point's life, before care.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct UseFactors {
     pub(crate) past: f64,
     pub(crate) plan: f64,
@@ -77,6 +79,7 @@ pub fn applicable_points<'a>(
             let links = family.checks.iter().flat_map(|c: &Check| &c.links);
             let leads = links.filter(|l| l.point == point.id).filter_map(|l| l.lead).collect();
             let factor = |levels: &BTreeMap<Exposure, Probability>| exposure::factor(point, levels);
+            let tuned = tune::factors(point, family, candidate, a);
             out.push(ApplicablePoint {
                 family,
                 point,
@@ -87,6 +90,7 @@ pub fn applicable_points<'a>(
                 leads,
                 built_revised: built_revised(point, family, candidate),
                 use_factors: UseFactors { past: factor(&candidate.past_use), plan: factor(&candidate.plan.use_) },
+                tuned: UseFactors { past: tuned.0, plan: tuned.1 },
             });
         }
     }

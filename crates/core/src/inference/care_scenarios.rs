@@ -6,6 +6,7 @@ use crate::base::budget::Budget;
 use crate::documents::care_level::LEVELS;
 use crate::inference::check_effect::{Answer, IMPOSSIBLE};
 use crate::inference::findings::{outlook, weigh};
+use crate::inference::tied::Block;
 use crate::reliability::care::{self, Weights};
 use crate::reliability::remaining_life::RemainingLife;
 
@@ -20,6 +21,8 @@ pub struct CareScenarios {
     pub voices: CareVoices,
     /// Whether some findings were weighed one after another for want of room.
     pub approximate: bool,
+    /// Points that are not independent within a scenario: faults and what they wear.
+    pub blocks: Vec<Block>,
 }
 
 impl CareScenarios {
@@ -28,7 +31,7 @@ impl CareScenarios {
     pub fn before(points: &[[RemainingLife; 3]], weights: Weights) -> Self {
         let remaining = std::array::from_fn(|l| points.iter().map(|p| p[l].clone()).collect());
         let voices = CareVoices { prior: weights, ln_findings: [0.0; 3], signs: Vec::new() };
-        Self { remaining, weights, voices, approximate: false }
+        Self { remaining, weights, voices, approximate: false, blocks: Vec::new() }
     }
 
     /// The same scenarios after the findings. A care scenario that made them likelier weighs more: so a neglected

@@ -16,4 +16,5 @@ pub mod setting;
 pub mod source_views;
 pub mod stages;
 pub mod strip;
+pub mod tied;
 pub(crate) mod worn_by;

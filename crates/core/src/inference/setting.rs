@@ -87,13 +87,14 @@ impl<'a> Setting<'a> {
         level: CareLevel,
     ) -> (f64, f64) {
         let a = self.assumptions;
-        let uses = applicable_point.use_factors;
-        let past = match mask.past_use {
-            PastUse::None => 1.0,
-            PastUse::Stated => uses.past,
-            PastUse::AsPlan => uses.plan,
+        let (uses, tuned) = (applicable_point.use_factors, applicable_point.tuned);
+        // The market's example is as its maker made it.
+        let (past, tune) = match mask.past_use {
+            PastUse::None => (1.0, 1.0),
+            PastUse::Stated => (uses.past * tuned.past, tuned.plan),
+            PastUse::AsPlan => (uses.plan, 1.0),
         };
-        let plan = if mask.plan_use { uses.plan } else { 1.0 };
+        let plan = if mask.plan_use { uses.plan * tune } else { 1.0 };
         let kept = |level| care::factor(applicable_point.point, level, a);
         (exposure::life_factor(kept(level) * past, a), exposure::life_factor(kept(self.candidate.plan.care) * plan, a))
     }

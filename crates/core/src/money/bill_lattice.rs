@@ -3,7 +3,7 @@
 //!
 //! docs/METHOD.md, section 10.
 
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 use std::sync::Arc;
 
 use realfft::num_complex::Complex64;
@@ -12,11 +12,13 @@ use crate::base::budget::Budget;
 use crate::base::memory::KeyOf;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
+use crate::inference::tied::{Block, state};
 use crate::money::distribution::Distribution;
 use crate::money::lattice::{Lattice, Transform, multiply};
 use crate::money::outcomes::{Later, Outcomes, PointAmounts, Transforms};
 use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
+use crate::reliability::remaining_life::RemainingLife;
 
 /// Standard deviations beyond the largest scenario's mean that the lattice reaches.
 const DEVIATIONS: i32 = 7;
@@ -40,6 +42,15 @@ struct LatticePoint {
     sums: [OnceCell<Arc<Sum>>; 2],
 }
 
+/// Points that are tied on the lattice: in each branch they are independent.
+struct LatticeBlock {
+    points: Vec<usize>,
+    /// By level of care: each branch's chance, and what each of its points comes to then, left alone and renewed.
+    branches: [Vec<(f64, Vec<[Outcomes; 2]>)>; 3],
+    /// What choices for its points come to, as they are asked for.
+    sums: RefCell<Vec<(Vec<bool>, Arc<Sum>)>>,
+}
+
 /// A candidate's bill on a lattice.
 pub(crate) struct BillLattice<'a> {
     budget: &'a Budget<'a>,
@@ -47,6 +58,57 @@ pub(crate) struct BillLattice<'a> {
     weights: [f64; 3],
     work: [f64; 3],
     points: Vec<LatticePoint>,
+    blocks: Vec<LatticeBlock>,
+}
+
+impl LatticeBlock {
+    fn new(block: &Block, scenarios: &CareScenarios, priced: &PricedPoints) -> Self {
+        let points: Vec<usize> = block.points().collect();
+        let outcomes = |i: usize, z: &RemainingLife, level: usize| {
+            let money = &priced.costs[i];
+            let later = Later::new(money, &z.grid);
+            [false, true].map(|renewed| Outcomes::new(money, &later, z, level, renewed))
+        };
+        let branch = |l: usize, b: usize| {
+            let faults = block.wearers.iter().enumerate().map(|(k, w)| {
+                let z = w.faults[l].life(&scenarios.remaining[l][w.point], state(b, k));
+                outcomes(w.point, &z, l)
+            });
+            let worn = block.worn.iter().zip(&block.lives[l][b]).map(|(i, z)| outcomes(*i, z, l));
+            (block.chance(l, b), faults.chain(worn).collect())
+        };
+        let branches = std::array::from_fn(|l| (0..block.branches()).map(|b| branch(l, b)).collect());
+        Self { points, branches, sums: RefCell::default() }
+    }
+
+    fn outcomes(&self) -> impl Iterator<Item = &Outcomes> {
+        self.branches.iter().flatten().flat_map(|(_, points)| points.iter().flatten())
+    }
+
+    /// What a choice for its points comes to: in each branch a product, the branches mixed.
+    fn sum(&self, lattice: Lattice, all: &[LatticePoint], renewed: &[bool]) -> Sum {
+        let amounts: Vec<Transforms> = self.points.iter().map(|i| Transforms::new(lattice, &all[*i].money)).collect();
+        let level = |branches: &Vec<(f64, Vec<[Outcomes; 2]>)>| {
+            let mut sum = vec![Complex64::new(0.0, 0.0); lattice.frequencies()];
+            let (mut mean, mut square) = (0.0, 0.0);
+            for (chance, points) in branches.iter().filter(|b| b.0 > 0.0) {
+                let chosen = |k: usize| &points[k][usize::from(renewed[k])];
+                let mut product = chosen(0).transform(&amounts[0]);
+                let (mut m, mut v) = chosen(0).moments(&all[self.points[0]].money);
+                for k in 1..self.points.len() {
+                    multiply(&mut product, &chosen(k).transform(&amounts[k]));
+                    let of = chosen(k).moments(&all[self.points[k]].money);
+                    (m, v) = (m + of.0, v + of.1);
+                }
+                sum.iter_mut().zip(&product).for_each(|(s, x)| *s += x * *chance);
+                mean += chance * m;
+                square += chance * (v + m * m);
+            }
+            (sum, (mean, (square - mean * mean).max(0.0)))
+        };
+        let [(a, x), (b, y), (c, z)] = self.branches.each_ref().map(level);
+        Sum { transforms: [a, b, c], moments: [x, y, z] }
+    }
 }
 
 impl<'a> BillLattice<'a> {
@@ -62,13 +124,17 @@ impl<'a> BillLattice<'a> {
             LatticePoint { money: PointAmounts::new(money), outcomes, sums: [OnceCell::new(), OnceCell::new()] }
         };
         let mut points: Vec<LatticePoint> = priced.costs.iter().enumerate().map(point).collect();
+        let blocks: Vec<LatticeBlock> =
+            scenarios.blocks.iter().map(|b| LatticeBlock::new(b, scenarios, priced)).collect();
         let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
         let lattice = Lattice::reaching(reach(&points, work), budget.cells().is_some());
         // Out of steps: the answer is thrown away, and nothing more is computed for it.
-        if !budget.spend(points.iter().flat_map(|p| p.outcomes.iter().flatten()).map(|o| o.steps(lattice)).sum()) {
+        let apart = points.iter().flat_map(|p| p.outcomes.iter().flatten());
+        let all = apart.chain(blocks.iter().flat_map(LatticeBlock::outcomes));
+        if !budget.spend(all.map(|o| o.steps(lattice)).sum()) {
             points.clear();
         }
-        Self { budget, lattice, weights: scenarios.weights, work, points }
+        Self { budget, lattice, weights: scenarios.weights, work, points, blocks }
     }
 
     /// Everything that what is read off it depends on.
@@ -80,6 +146,11 @@ impl<'a> BillLattice<'a> {
         for p in &self.points {
             p.money.key(&mut out);
             p.outcomes.iter().flatten().for_each(|o| o.key(&mut out));
+        }
+        for b in &self.blocks {
+            out.add(&b.points);
+            b.branches.iter().flatten().for_each(|x| out.figure(x.0));
+            b.outcomes().for_each(|o| o.key(&mut out));
         }
         out
     }
@@ -99,10 +170,30 @@ impl<'a> BillLattice<'a> {
     pub fn product(&self, renewed: &[bool], counts: impl Fn(usize) -> bool) -> Sum {
         let transforms = self.work.map(|w| self.lattice.transform(&[(w, 1.0)]));
         let mut out = Sum { transforms, moments: self.work.map(|w| (w, 0.0)) };
-        for i in (0..self.points.len()).filter(|i| counts(*i)) {
-            self.times(&mut out, self.of(i, renewed[i]));
+        for i in (0..self.points.len()).filter(|i| counts(*i) && self.first_of(*i) == *i) {
+            self.times(&mut out, &self.of(i, renewed));
         }
         out
+    }
+
+    /// The first point of those that a point is tied to, itself where it is tied to none.
+    pub fn first_of(&self, point: usize) -> usize {
+        let tied = self.blocks.iter().find(|b| b.points.contains(&point));
+        tied.and_then(|b| b.points.iter().min().copied()).unwrap_or(point)
+    }
+
+    /// What a point, and those that it is tied to, may cost under a choice.
+    pub fn of(&self, point: usize, renewed: &[bool]) -> Arc<Sum> {
+        let Some(block) = self.blocks.iter().find(|b| b.points.contains(&point)) else {
+            return Arc::clone(self.alone(point, renewed[point]));
+        };
+        let chosen: Vec<bool> = block.points.iter().map(|i| renewed[*i]).collect();
+        if let Some((_, known)) = block.sums.borrow().iter().find(|(x, _)| *x == chosen) {
+            return Arc::clone(known);
+        }
+        let sum = Arc::new(block.sum(self.lattice, &self.points, &chosen));
+        block.sums.borrow_mut().push((chosen, Arc::clone(&sum)));
+        sum
     }
 
     /// Multiplies another sum in.
@@ -123,8 +214,8 @@ impl<'a> BillLattice<'a> {
         self.lattice.chances(sum).deviating(spread(&of.moments, self.weights).1)
     }
 
-    /// What one point may cost under a choice.
-    pub fn of(&self, point: usize, renewed: bool) -> &Sum {
+    /// What one point may cost under a choice, taken for itself.
+    pub fn alone(&self, point: usize, renewed: bool) -> &Arc<Sum> {
         let (p, way) = (&self.points[point], usize::from(renewed));
         p.sums[way].get_or_init(|| {
             let key = || {
@@ -174,6 +265,9 @@ mod tests {
     use crate::base::budget::Budget;
     use crate::base::statistics::{cvar90, quantile};
     use crate::documents::assumptions::Assumptions;
+    use crate::documents::failure_point::Wears;
+    use crate::documents::family::Family;
+    use crate::documents::words::LivedWith;
     use crate::formats::base_sheets;
     use crate::formats::documents::{read_candidate, read_family};
     use crate::inference::context::with_context;
@@ -186,36 +280,59 @@ mod tests {
     /// Futures drawn to hold the lattice against.
     const MANY: usize = 65_536;
 
-    #[test]
-    fn what_the_lattice_tells_is_what_many_futures_come_to() {
-        let file = |path: &str| {
-            std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR"))).expect("a demo file")
-        };
+    fn file(path: &str) -> String {
+        std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR"))).expect("a demo file")
+    }
+
+    fn sheets() -> Vec<Family> {
         let mut families = base_sheets::sheets().expect("base sheets");
         for id in ["bk4", "ferryman", "k440", "s6", "skerry700", "tarn22"] {
             families.push(read_family(&file(&format!("families/{id}.json"))).expect("a sheet"));
         }
-        for name in NAMES {
-            let candidate = read_candidate(&file(&format!("candidates/{name}"))).expect("a candidate");
-            with_context(&candidate, &families, &Assumptions::default(), &Budget::default(), |context| {
-                let after = Posterior::new(context).after;
-                let priced = PricedPoints::new(context, &after);
-                let plan = decide_plan(context, &after, &priced);
-                let all = drawn(context, &after, &priced, &plan.renewed, MANY);
-                let (told, saved) = (&plan.distribution, plan.saved);
-                for (what, told, drawn) in [
-                    ("p10", told.quantile(0.1), quantile(&all, 0.1)),
-                    ("p50", told.quantile(0.5), quantile(&all, 0.5)),
-                    ("p90", told.quantile(0.9), quantile(&all, 0.9)),
-                    ("cvar90", told.cvar90(), cvar90(&all)),
-                ] {
-                    // What so many futures leave to luck, and less than a step.
-                    assert!((told / (drawn - saved) - 1.0).abs() < 0.008, "{name} {what}: {told} {}", drawn - saved);
-                }
-                assert!((told.mean() / plan.expected - 1.0).abs() < 1e-9, "{name}: {} {}", told.mean(), plan.expected);
-                Ok(())
-            })
-            .expect("judged");
-        }
+        families
+    }
+
+    /// Holds what the lattice tells of a candidate against many futures of it; the mean of the dearest tenth.
+    fn held(name: &str, families: &[Family], tied: bool) -> f64 {
+        let candidate = read_candidate(&file(&format!("candidates/{name}"))).expect("a candidate");
+        with_context(&candidate, families, &Assumptions::default(), &Budget::default(), |context| {
+            let mut after = Posterior::new(context).after;
+            if !tied {
+                after.blocks.clear();
+            }
+            let priced = PricedPoints::new(context, &after);
+            let plan = decide_plan(context, &after, &priced);
+            let all = drawn(context, &after, &priced, &plan.renewed, MANY);
+            let (told, saved) = (&plan.distribution, plan.saved);
+            for (what, told, drawn) in [
+                ("p10", told.quantile(0.1), quantile(&all, 0.1)),
+                ("p50", told.quantile(0.5), quantile(&all, 0.5)),
+                ("p90", told.quantile(0.9), quantile(&all, 0.9)),
+                ("cvar90", told.cvar90(), cvar90(&all)),
+            ] {
+                // What so many futures leave to luck, and less than a step.
+                assert!((told / (drawn - saved) - 1.0).abs() < 0.008, "{name} {what}: {told} {}", drawn - saved);
+            }
+            assert!((told.mean() / plan.expected - 1.0).abs() < 1e-9, "{name}: {} {}", told.mean(), plan.expected);
+            Ok(told.cvar90())
+        })
+        .expect("judged")
+    }
+
+    #[test]
+    fn what_the_lattice_tells_is_what_many_futures_come_to() {
+        let families = sheets();
+        NAMES.iter().for_each(|name| _ = held(name, &families, true));
+    }
+
+    #[test]
+    fn a_fault_and_what_it_wears_come_together() {
+        let mut families = sheets();
+        let engine = families.iter_mut().find(|f| f.id == "bk4").expect("a sheet");
+        let shaft = engine.points.iter_mut().find(|p| p.id == "turbo-shaft").expect("a point");
+        (shaft.repair_delay, shaft.lived_with) = (None, Some(LivedWith::ForYears));
+        shaft.wears = ["wet-belt", "coolant-pump"].map(|p| Wears { point: p.to_owned(), times: 30.0 }).to_vec();
+        let (tied, apart) = (held(NAMES[1], &families, true), held(NAMES[1], &families, false));
+        assert!(tied > apart * 1.01, "what comes together comes dearer: {tied} {apart}");
     }
 }

@@ -44,7 +44,12 @@ fn settled(bill: &BillLattice<'_>, mut renewed: Vec<bool>, free: &[bool], lambda
         return (bill.mixed(&bill.product(&renewed, |_| true)), renewed);
     }
     let tried = largest_tails(bill, free);
-    let others = bill.product(&renewed, |i| !tried.contains(&i));
+    let others = bill.product(&renewed, |i| !tried.iter().any(|t| bill.first_of(*t) == bill.first_of(i)));
+    let with = |renewed: &[bool], i: usize| {
+        let mut turned = renewed.to_vec();
+        turned[i] = !turned[i];
+        bill.of(i, &turned)
+    };
     let mut best = bill.mixed(&bill.product(&renewed, |_| true));
     for _ in 0..ROUNDS {
         let mut bettered = false;
@@ -52,7 +57,7 @@ fn settled(bill: &BillLattice<'_>, mut renewed: Vec<bool>, free: &[bool], lambda
         let mut later = vec![others.clone()];
         for i in tried.iter().rev() {
             let mut next = later[later.len() - 1].clone();
-            bill.times(&mut next, bill.of(*i, renewed[*i]));
+            bill.times(&mut next, &bill.of(*i, &renewed));
             later.push(next);
         }
         let mut earlier: Option<Sum> = None;
@@ -62,15 +67,15 @@ fn settled(bill: &BillLattice<'_>, mut renewed: Vec<bool>, free: &[bool], lambda
             if let Some(e) = &earlier {
                 bill.times(&mut turned, e);
             }
-            bill.times(&mut turned, bill.of(*i, !renewed[*i]));
+            bill.times(&mut turned, &with(&renewed, *i));
             let turned = bill.mixed(&turned);
             if objective(&turned, lambda) < objective(&best, lambda) - 1e-9 {
                 renewed[*i] = !renewed[*i];
                 (best, bettered) = (turned, true);
             }
             match &mut earlier {
-                Some(e) => bill.times(e, bill.of(*i, renewed[*i])),
-                None => earlier = Some(bill.of(*i, renewed[*i]).clone()),
+                Some(e) => bill.times(e, &bill.of(*i, &renewed)),
+                None => earlier = Some((*bill.of(*i, &renewed)).clone()),
             }
         }
         if !bettered {
@@ -89,8 +94,16 @@ fn largest_tails(bill: &BillLattice<'_>, free: &[bool]) -> Vec<usize> {
         by.into_iter().map(|x| x.1).collect()
     };
     let deviating = (0..bill.points()).filter(|i| free[*i]).map(|i| (bill.deviation(i), i)).collect();
-    let tails = largest(deviating, LOOKED_AT).into_iter().map(|i| (tail(&bill.mixed(bill.of(i, false))), i)).collect();
-    largest(tails, TRIED)
+    let tails =
+        largest(deviating, LOOKED_AT).into_iter().map(|i| (tail(&bill.mixed(bill.alone(i, false))), i)).collect();
+    // Of points that are tied the one with the largest tail is tried.
+    let mut out: Vec<usize> = Vec::new();
+    for i in largest(tails, LOOKED_AT) {
+        if out.len() < TRIED && out.iter().all(|o| bill.first_of(*o) != bill.first_of(i)) {
+            out.push(i);
+        }
+    }
+    out
 }
 
 fn tail(x: &Distribution) -> f64 {

@@ -73,7 +73,13 @@ pub(crate) struct PointCost {
 }
 
 impl PointCost {
-    pub(crate) fn new(setting: &Setting<'_>, view: &View<'_, '_>, value: f64, first_due: FirstDue) -> Self {
+    pub(crate) fn new(
+        setting: &Setting<'_>,
+        view: &View<'_, '_>,
+        value: f64,
+        first_due: FirstDue,
+        mask: EvidenceMask,
+    ) -> Self {
         let (a, c) = (setting.assumptions, setting.candidate);
         let View { applicable_point, lives, .. } = *view;
         let (point, family) = (applicable_point.point, applicable_point.family);
@@ -83,7 +89,7 @@ impl PointCost {
         } else {
             1.0
         };
-        let (_, plan) = setting.life_factors(applicable_point, EvidenceMask::ALL, CareLevel::Ordinary);
+        let (_, plan) = setting.life_factors(applicable_point, mask, CareLevel::Ordinary);
         let fresh = |lasts: f64| fresh(setting, view, plan * a.grade_of(point, c.buyer.parts) * lasts);
         let ways = choose(setting, view, |lasts| still * fresh(lasts).iter().sum::<f64>());
         let job = ways::expected(&ways.turns);
@@ -103,10 +109,7 @@ impl PointCost {
         for t in &ways.turns {
             sums.iter_mut().zip(&fresh(t.lasts)).for_each(|(s, f)| *s += t.chance * still * f);
         }
-        let mut fresh_sum = vec![0.0];
-        for f in &sums {
-            fresh_sum.push(fresh_sum[fresh_sum.len() - 1] + f);
-        }
+        let fresh_sum = summed(&sums);
         let Ways { turns, told, job: job_id } = ways;
         let covered = covered(setting, family, point);
         Self {
@@ -199,6 +202,16 @@ impl PointCost {
         let kept = StateCosts { present, cells, tail: job + again, immune: job };
         kept.where_overdue(overdue, again)
     }
+}
+
+/// Sums up to each edge, from 0.
+fn summed(cells: &[f64]) -> Vec<f64> {
+    let mut sum = 0.0;
+    let add = |x: &f64| {
+        sum += x;
+        sum
+    };
+    std::iter::once(0.0).chain(cells.iter().map(add)).collect()
 }
 
 /// Failures within the plan of a part fitted now, under a life factor of the plan.

@@ -3,6 +3,7 @@
 use crate::documents::candidate::Example;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
+use crate::inference::evidence_mask::EvidenceMask;
 use crate::money::point_cost::{ExpectedCost, PointCost};
 use crate::money::reference_price::{self, Reference};
 use crate::money::schedule::{self, Due, Scheduled};
@@ -33,7 +34,7 @@ impl PricedPoints {
             .views
             .iter()
             .zip(first)
-            .map(|(view, first)| PointCost::new(setting, view, reference.price, first))
+            .map(|(view, first)| PointCost::new(setting, view, reference.price, first, EvidenceMask::ALL))
             .collect();
         Self {
             reference,
@@ -52,11 +53,18 @@ impl PricedPoints {
         if example == Example::Typical {
             schedule::told_by_points(&mut works, context.applicable_points, scenarios);
         }
-        let costs: Vec<PointCost> = self
-            .costs
-            .iter()
-            .zip(first)
-            .map(|(c, first_due)| PointCost { first_due, done: c.done_usual.clone(), ..c.clone() })
+        let own = self.costs.iter().zip(context.views).zip(first);
+        let costs: Vec<PointCost> = own
+            .map(|((c, view), first_due)| {
+                // The market's example is as its maker made it; else both cost the same.
+                let tuned = view.applicable_point.tuned.plan < 1.0;
+                let standard = tuned.then(|| {
+                    let (price, due) = (self.reference.price, first_due.clone());
+                    PointCost::new(setting, view, price, due, EvidenceMask::REFERENCE)
+                });
+                let c = standard.as_ref().unwrap_or(c);
+                PointCost { first_due, done: c.done_usual.clone(), ..c.clone() }
+            })
             .collect();
         Self {
             reference: self.reference,

@@ -5,6 +5,7 @@ use crate::base::random::{number, uniform};
 use crate::documents::reference::PointRef;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
+use crate::inference::tied::Block;
 use crate::money::point_cost::PointCost;
 use crate::money::purchase_decision::groups;
 use crate::reliability::remaining_life::RemainingLife;
@@ -16,6 +17,8 @@ pub(crate) struct SampledPoint {
     pub(crate) name: String,
     /// States under each level of care.
     levels: [States; 3],
+    /// Where faults wear it: which they are, and its states in each branch of theirs.
+    tied: Option<Tied>,
     /// Edges of the cells.
     edges: Vec<f64>,
     pub(crate) money: PointCost,
@@ -35,6 +38,37 @@ struct States {
     /// Of each of these, of what comes beyond the plan and of what never fails, the share whose scheduled renewal is
     /// overdue; empty where nothing is scheduled.
     overdue: Vec<f64>,
+}
+
+/// What a point that faults wear is drawn from.
+struct Tied {
+    block: Block,
+    /// The luck of each fault, as the fault itself is drawn.
+    keys: Vec<(usize, u64)>,
+    /// By level of care and branch.
+    states: [Vec<States>; 3],
+}
+
+impl Tied {
+    fn new(context: &Context<'_>, scenarios: &CareScenarios, i: usize, cells: &[usize]) -> Option<Self> {
+        let block = scenarios.blocks.iter().find(|b| b.worn.contains(&i))?;
+        let own = block.worn.iter().position(|j| *j == i)?;
+        let keys = block.wearers.iter().map(|w| (w.point, key(context, w.point))).collect();
+        let states = block.lives.each_ref().map(|l| l.iter().map(|b| States::new(&b[own], cells)).collect());
+        Some(Self { block: block.clone(), keys, states })
+    }
+
+    /// Its states in a future.
+    fn states(&self, draw: u64, level: usize) -> &States {
+        let luck = |point: usize| self.keys.iter().find(|k| k.0 == point).map_or(1.0, |k| uniform(draw, k.1, 0));
+        &self.states[level][self.block.branch(level, luck)]
+    }
+}
+
+/// The number that a point's luck is drawn by.
+fn key(context: &Context<'_>, point: usize) -> u64 {
+    let s = &context.applicable_points[point];
+    number(&format!("{}/{}", s.family.id, s.point.id))
 }
 
 impl States {
@@ -98,10 +132,11 @@ impl SampledPoint {
         });
         let own = own.collect();
         Self {
-            key: number(&format!("{}/{}", family.id, point.id)),
+            key: key(context, i),
             at: PointRef { family: family.id.clone(), point: point.id.clone() },
             name: point.name.clone(),
             levels: std::array::from_fn(|l| States::new(&scenarios.remaining[l][i], &cells)),
+            tied: Tied::new(context, scenarios, i, &cells),
             edges: cells.iter().map(|k| grid.edges()[*k]).chain([grid.horizon()]).collect(),
             own,
             access,
@@ -120,7 +155,8 @@ impl SampledPoint {
     pub(crate) fn sample(&self, f: Future, out: &mut Vec<Payment>) {
         let Future { draw, level, horizon, point, renewed } = f;
         let u = uniform(draw, self.key, 0);
-        let States { sums, susceptible, overdue } = &self.levels[level];
+        let States { sums, susceptible, overdue } =
+            self.tied.as_ref().map_or(&self.levels[level], |t| t.states(draw, level));
         // 0: there now; then each cell; one more: beyond the plan; another: never.
         let at = if u >= *susceptible { sums.len() + 1 } else { sums.partition_point(|s| *s <= u) };
         let never = at == sums.len() + 1;

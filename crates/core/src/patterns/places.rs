@@ -152,6 +152,10 @@ fn elsewhere(f: &mut Family, points: &Placed, checks: &Placed) {
         let lengthens = std::mem::take(&mut u.lengthens).into_iter();
         u.lengthens = lengthens.flat_map(|(id, by)| ids_of(id, points).into_iter().map(move |id| (id, by))).collect();
     }
+    for x in &mut f.alterations {
+        let shortens = std::mem::take(&mut x.shortens).into_iter();
+        x.shortens = shortens.flat_map(|(id, by)| ids_of(id, points).into_iter().map(move |id| (id, by))).collect();
+    }
     for id in f.advice.iter_mut().filter_map(|x| x.proved.as_mut()) {
         if let Some((first, _)) = points.get(id).and_then(|of| of.first()) {
             id.clone_from(first);

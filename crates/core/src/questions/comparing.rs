@@ -121,12 +121,19 @@ fn differs(x: (&Family, &FailurePoint), y: (&Family, &FailurePoint)) -> Vec<Shee
                 || p.escalation != q.escalation
                 || p.stages != q.stages
                 || p.exposures != q.exposures
+                || strained(f, &p.id) != strained(g, &q.id)
                 || p.lived_with != q.lived_with
                 || p.used_lasts != q.used_lasts
                 || p.notice != q.notice,
         ),
     ];
     pairs.into_iter().filter(|(_, different)| *different).map(|(d, _)| d).collect()
+}
+
+/// The alterations that shorten a point, as one reads them.
+fn strained<'f>(f: &'f Family, point: &str) -> Vec<(&'f str, [f64; 3])> {
+    let each = f.alterations.iter();
+    each.filter_map(|x| Some((x.name.as_str(), [x.standard_kw, x.limit_kw, *x.shortens.get(point)?]))).collect()
 }
 
 /// Compares two sheets of one clock point by point, on a typical middling example.

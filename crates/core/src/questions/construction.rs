@@ -163,6 +163,7 @@ pub fn sheet(
         campaigns: Vec::new(),
         adjusts: Vec::new(),
         upgrades: Vec::new(),
+        alterations: Vec::new(),
         advice: Vec::new(),
         care_rules: Vec::new(),
         supply: Vec::new(),

@@ -17,6 +17,7 @@ use crate::documents::claim_curve::curve;
 use crate::documents::family::Family;
 use crate::documents::reference::PointRef;
 use crate::inference::context::{AssessError, with_context};
+use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::posterior::scenarios_before;
 use crate::inference::setting::{Setting, View};
 use crate::inference::worn_by;
@@ -181,7 +182,7 @@ pub fn detail(
             weight: c.weight * heard.weight(&c.source),
             stands: c.stands.clone(),
         });
-        let money = PointCost::new(setting, view, 0.0, FirstDue::default());
+        let money = PointCost::new(setting, view, 0.0, FirstDue::default(), EvidenceMask::ALL);
         let repair = (money.job_id.as_str(), money.job.mean);
         let mixed = scenarios.mixed(index);
         let mut chance = mixed.present;

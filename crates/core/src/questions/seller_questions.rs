@@ -10,6 +10,7 @@ use crate::base::units::{DAYS_PER_YEAR, Usage, UsageUnit};
 use crate::decision::blockers::BlockerCause;
 use crate::decision::value_of_information::OpenCheck;
 use crate::decision::value_of_information::worth;
+use crate::documents::alteration::{Tune, TuneQuality};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::{BlockerKind, Phase};
@@ -72,6 +73,13 @@ pub enum Ask {
         /// What was advised.
         text: String,
     },
+    /// How much power it gives, who set it up, and on which paper.
+    Tune {
+        /// Power that the maker gave it, kilowatts.
+        standard_kw: f64,
+        /// Power that its standard parts bear, kilowatts.
+        limit_kw: f64,
+    },
     /// A check that is done by asking.
     Check {
         /// Its name.
@@ -128,6 +136,7 @@ pub fn questions(
         let text = x.text.clone();
         out.extend(asked.paper(Ask::Advisory { text }, |c| c.advisories[i].state = AdvisoryState::Rectified));
     }
+    out.extend(asked.tune());
     let to_ask = |n: &&OpenCheck| {
         let finding = candidate.finding_on(&n.family, &n.check);
         matches!(n.phase, Phase::BeforeTravel | Phase::Papers)
@@ -186,6 +195,16 @@ impl Asked<'_> {
         blockers
             .map(|(kind, ask)| Question { ask, blocker: Some(kind), value_of_information: 0.0, bill: 0.0 })
             .collect()
+    }
+
+    /// A tune that nobody measured, or of which nobody knows who made it.
+    fn tune(&self) -> Option<Question> {
+        let tune = self.candidate.tune.filter(|t| t.power_kw.is_none() || t.quality == TuneQuality::Unknown)?;
+        let x = self.now.tuned.first()?;
+        let (standard_kw, limit_kw) = (x.standard_kw, x.limit_kw);
+        let power_kw = tune.power_kw.or(Some(f64::midpoint(standard_kw, limit_kw)));
+        let proved = Tune { power_kw, quality: TuneQuality::Documented, ..tune };
+        self.paper(Ask::Tune { standard_kw, limit_kw }, |c| c.tune = Some(proved))
     }
 
     /// Items that nobody asked yet and that could close a blocker.

@@ -11,4 +11,5 @@ pub mod renewal;
 pub(crate) mod repairs;
 pub mod survival_grid;
 pub mod survival_table;
+pub mod tune;
 pub mod usage_path;

@@ -12,9 +12,10 @@ use crate::documents::applies::Applies;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::check::{Check, Link, Outcome};
 use crate::documents::claim::{Citation, LifeClaim, LifeClock, Mechanism, ShareClaim};
-use crate::documents::failure_point::{FailurePoint, Revision, Route, TakesAlong};
+use crate::documents::failure_point::{FailurePoint, Revision, Route, TakesAlong, Wears};
 use crate::documents::family::{Family, Source};
 use crate::documents::job::Job;
+use crate::documents::strands::lived_with;
 use crate::documents::words::{HowOften, Notice, NoticedBy, Price, Sign};
 use crate::talk::said::{LifeSaid, Said, UseDoes, price_of};
 use crate::talk::says::short_name;
@@ -83,7 +84,8 @@ pub fn write(family: &mut Family, told: Told<'_>, from: &TalkFrom, a: &Assumptio
 /// Whether a sheet has a place for what a line says: a point of its part, or something that needs none.
 #[must_use]
 pub fn has_place(family: &Family, said: &Said) -> bool {
-    let free = said.advice.is_some() || said.care_rule || said.interval.is_some() || said.campaign;
+    let free =
+        said.supply.is_some() || said.advice.is_some() || said.care_rule || said.interval.is_some() || said.campaign;
     let of_part = |p: &FailurePoint| said.part.as_ref().is_some_and(|s| p.part.as_ref() == Some(s) || p.id == *s);
     free || family.points.iter().any(of_part)
 }
@@ -120,6 +122,10 @@ impl Writer<'_> {
         }
         if said.care_rule {
             self.care_rule(family);
+            return;
+        }
+        if let Some(supply) = &said.supply {
+            self.supply(family, supply);
             return;
         }
         if let Some(upgrade) = &said.upgrade {
@@ -177,6 +183,8 @@ impl Writer<'_> {
         let name = capital(name);
         let Some(i) = self.own_point(family, part, &name) else { return };
         let along = self.along(family, i);
+        let wears = self.wears(family, i);
+        let lives_on = lived_with(&family.points[i], family.clock, self.a).max(1.0);
         let job = self.job(family, i);
         let engine = another_engine(family, said, self.a);
         let p = &mut family.points[i];
@@ -208,6 +216,15 @@ impl Writer<'_> {
         if !said.signs.is_empty() && p.shows.is_empty() {
             p.shows = said.signs.iter().map(|s| s.label.clone()).collect::<Vec<_>>().join(", ");
         }
+        self.follows(p, (along, wears), lives_on);
+        self.revision(p);
+        let id = p.id.clone();
+        self.checks(family, &id);
+    }
+
+    /// What follows from it: ways tried first, what it takes along, what it wears, and how it grows.
+    fn follows(&self, p: &mut FailurePoint, (along, wears): (Vec<TakesAlong>, Vec<Wears>), lives_on: f64) {
+        let said = self.told.said;
         for r in &said.routes {
             let way = Route {
                 name: capital(&r.name),
@@ -227,9 +244,15 @@ impl Writer<'_> {
                 p.takes_along.push(t);
             }
         }
-        self.revision(p);
-        let id = p.id.clone();
-        self.checks(family, &id);
+        for w in wears {
+            p.wears.retain(|x| x.point != w.point);
+            if p.wears.len() < 6 {
+                p.wears.push(w);
+            }
+        }
+        if !said.stages.is_empty() && p.escalation.is_none() {
+            p.stages = self.stages(lives_on);
+        }
     }
 
     /// Claims: the first of the sheet's own takes the place of a pattern's.

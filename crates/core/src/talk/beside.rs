@@ -1,11 +1,13 @@
 //! What lines say beside failure points, written into a sheet: scheduled work, advice, rules of care, campaigns and
 //! upgrades.
 
-use crate::documents::failure_point::FailurePoint;
+use crate::documents::failure_point::{FailurePoint, Wears};
 use crate::documents::family::{Advice, AdviceKind, Campaign, CareRule, Family, Upgrade};
 use crate::documents::job::{Interval, Job};
+use crate::documents::stage::Stage;
+use crate::documents::supply::Supply;
 use crate::talk::apply::Writer;
-use crate::talk::said::{UpgradeSaid, price_of};
+use crate::talk::said::{SupplySaid, UpgradeSaid, price_of};
 use crate::talk::says::short_name;
 use crate::talk::usual::{capital, free};
 
@@ -33,6 +35,53 @@ impl Writer<'_> {
             Some(before) => family.upgrades[before] = upgrade,
             None => family.upgrades.push(upgrade),
         }
+    }
+
+    /// How parts and hands are to be had for an old one.
+    pub(super) fn supply(&self, family: &mut Family, said: &SupplySaid) {
+        let says: String = self.told.text.chars().take(160).collect();
+        if family.supply.iter().any(|x| x.says == says) || family.supply.len() >= 30 {
+            return;
+        }
+        let part = self.told.said.part.as_ref();
+        let of_part = |p: &&FailurePoint| part.is_some_and(|s| p.part.as_ref() == Some(s) || p.id == *s);
+        let points: Vec<String> = family.points.iter().filter(of_part).map(|p| p.id.clone()).collect();
+        // Of a part that the sheet does not have nothing can be said.
+        if part.is_some() && points.is_empty() {
+            return;
+        }
+        family.supply.push(Supply {
+            id: free(&short_name(&says), |id| family.supply.iter().any(|x| x.id == id)),
+            says,
+            from_age: said.from_age,
+            parts: said.parts,
+            hours: said.hours,
+            grades: said.grades.clone(),
+            points,
+            applies: self.told.said.applies.clone(),
+        });
+    }
+
+    /// What wears faster while it lasts, where the sheet has a point of it.
+    pub(super) fn wears(&self, family: &Family, at: usize) -> Vec<Wears> {
+        let own = &family.points[at].id;
+        let of = |part: &String| {
+            family.points.iter().find(|p| (p.part.as_ref() == Some(part) || p.id == *part) && p.id != *own)
+        };
+        let each = self.told.said.wears.iter();
+        each.filter_map(|w| Some(Wears { point: of(&w.part)?.id.clone(), times: w.times })).collect()
+    }
+
+    /// The stages of a fault that grows: the first is put right by the point's own job.
+    pub(super) fn stages(&self, tolerable: f64) -> Vec<Stage> {
+        let each = self.told.said.stages.iter().enumerate();
+        each.map(|(k, s)| Stage {
+            name: s.name.clone(),
+            tolerable: s.tolerable.unwrap_or(tolerable).max(1.0),
+            job: String::new(),
+            price: s.price.filter(|_| k > 0),
+        })
+        .collect()
     }
 
     pub(super) fn interval(&self, family: &mut Family) {

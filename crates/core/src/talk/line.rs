@@ -80,6 +80,9 @@ impl Reader<'_> {
         self.builds();
         self.serials();
         self.variants();
+        self.supply();
+        self.stages();
+        self.wears();
         self.along();
         self.routes();
         self.with_it();
@@ -118,8 +121,11 @@ impl Reader<'_> {
 
     /// The part that the line is about: the first that nothing else took.
     fn subject(&mut self, before: Option<&Said>) {
+        if self.said.supply.is_some() {
+            return;
+        }
         let part = |i: &usize| !self.t.tags[*i].taken && self.t.part(*i).is_some() && !self.only_says_where(*i);
-        let found = (0..self.t.tags.len()).find(part);
+        let found = (0..self.t.tags.len()).find(part).map(|i| self.part_of_it(i));
         if self.names_another(found) {
             return;
         }
@@ -133,8 +139,10 @@ impl Reader<'_> {
             return;
         }
         let Some(before) = before.filter(|b| b.part.is_some()) else { return };
-        // A way, a neighbour, something taken along: of the part of the line before.
-        if !self.said.routes.is_empty() || !self.said.with_it.is_empty() || !self.said.takes_along.is_empty() {
+        // A way, a neighbour, something taken along, a later part: of the part of the line before.
+        let revised = self.from_at.is_some() && (0..self.t.tags.len()).any(|i| self.t.is(i, "revised"));
+        let follows = !self.said.with_it.is_empty() || !self.said.takes_along.is_empty();
+        if revised || follows || !self.said.routes.is_empty() {
             (self.said.part, self.said.name, self.said.known) =
                 (before.part.clone(), before.name.clone(), before.known);
             return;
@@ -147,6 +155,16 @@ impl Reader<'_> {
             let says = spoken(before.part.as_deref().unwrap_or_default());
             self.chip(ChipKind::Part, i, i, says);
         }
+    }
+
+    /// "Gearbox second synchro" speaks of the synchro: what stands right behind a whole unit is a part of it.
+    fn part_of_it(&self, at: usize) -> usize {
+        let whole = matches!(self.t.tags[at].text.as_str(), "gearbox" | "transmission" | "engine" | "axle");
+        let near = at + 1..self.t.tags.len().min(at + 3);
+        let plain =
+            |i: &usize| self.t.tags[*i].quantity.is_none() && self.t.tags[*i].text.starts_with(char::is_alphabetic);
+        let mut behind = near.into_iter().take_while(plain);
+        behind.find(|i| whole && self.t.part(*i).is_some() && !self.t.tags[*i].taken).unwrap_or(at)
     }
 
     /// "A pipe behind the manifold" speaks of no manifold, "rear axle bushes" of no axle.
@@ -230,6 +248,15 @@ impl Reader<'_> {
             {
                 let form = if (k - 1.0).abs() < 1e-9 { Some(ShareForm::OneIn { n }) } else { share(k / n) };
                 return form.map(|f| (i, i + 2, f));
+            }
+            // "Two out of three."
+            let out = |k: usize, word: &str| tags.get(k).is_some_and(|t| t.text == word);
+            if let (Some(k), Some(n)) = (value(i), value(i + 3))
+                && out(i + 1, "out")
+                && out(i + 2, "of")
+                && k < n
+            {
+                return share(k / n).map(|f| (i, i + 3, f));
             }
             let percent = tags[i].quantity.filter(|q| q.unit == Counts::Percent && !tags[i].taken);
             if let Some(q) = percent.filter(|q| q.low <= 100.0) {
@@ -320,12 +347,22 @@ impl Reader<'_> {
             if (q.unit == Counts::Money || bare || thousands)
                 && (self.said.price.is_none() || cost.is_some() && !self.priced)
             {
-                self.said.price = price_of(q.low, q.high);
+                let (from, pieces) = self.pieces(i);
+                self.said.price = price_of(pieces * q.low, q.high.map(|h| pieces * h));
+                self.t.tags[from].taken |= from < i;
                 self.priced = cost.is_some() || q.unit == Counts::Money;
                 let says = self.said.price.map(price_says).unwrap_or_default();
                 self.chip(ChipKind::Price, cost.or(about).unwrap_or(i), i, says);
             }
         }
+    }
+
+    /// "4 x 280": so many pieces, and where that begins.
+    fn pieces(&self, at: usize) -> (usize, f64) {
+        let times = at >= 2 && matches!(self.t.tags[at - 1].text.as_str(), "x" | "×" | "*");
+        let count = times.then(|| self.t.tags[at - 2].quantity).flatten();
+        let few = count.filter(|q| q.unit == Counts::Nothing && q.high.is_none() && (2.0..=16.0).contains(&q.low));
+        few.map_or((at, 1.0), |q| (at - 2, q.low))
     }
 
     /// The reading, or a note where too much of the line was not understood.

@@ -1,6 +1,7 @@
 //! When a part comes, as a line says it.
 
 use crate::documents::claim::LifeClock;
+use crate::documents::words::NoticeLength;
 use crate::talk::grammar::{Counts, Quantity, Tagged};
 use crate::talk::reader::Reader;
 use crate::talk::said::{ChipKind, LifeSaid};
@@ -53,6 +54,9 @@ impl Reader<'_> {
             if low < least || high.unwrap_or(low) > most {
                 continue;
             }
+            if clock == LifeClock::Usage && self.is_notice(i, low) {
+                continue;
+            }
             let from = before.filter(|b| form.is_some() && !self.t.tags[*b].taken).unwrap_or(i);
             let says_text = life_says(&says, clock, self.voice.hours);
             if let Some((never, _)) = negated {
@@ -74,6 +78,19 @@ impl Reader<'_> {
         let clause = self.t.tags[limit].clause;
         let mut before = (0..limit).rev().take_while(|i| self.t.tags[*i].clause == clause);
         before.find(|i| self.t.is(*i, "negates") && !self.t.tags[*i].taken).map(|i| (i, form))
+    }
+
+    /// "A warning, then no start within 1000 km": how much notice it gives, and no life.
+    fn is_notice(&mut self, at: usize, usage: f64) -> bool {
+        let (short, long) = if self.voice.hours { (30.0, 150.0) } else { (3_000.0, 12_000.0) };
+        let within = at > 0 && self.t.tags[at - 1].text == "within" && usage <= long;
+        if within {
+            let length = if usage <= short { NoticeLength::Short } else { NoticeLength::Long };
+            self.said.notice = self.said.notice.or(Some(length));
+            let says = self.t.typed(at - 1, at);
+            self.chip(ChipKind::Notice, at - 1, at, says);
+        }
+        within
     }
 
     /// "Year eight onwards", "120k plus".

@@ -5,6 +5,7 @@
 
 pub mod apply;
 mod beside;
+mod consequences;
 mod dates;
 mod grammar;
 pub mod line;

@@ -11,6 +11,7 @@ use crate::documents::check::Phase;
 use crate::documents::claim::{LifeClock, LifeForm, ShareForm};
 use crate::documents::failure_point::{Exposure, System};
 use crate::documents::family::AdviceKind;
+use crate::documents::job::PartGrade;
 use crate::documents::words::{LivedWith, NoticeLength, Price, Telling};
 
 /// What a stretch of a line was taken for.
@@ -41,6 +42,12 @@ pub enum ChipKind {
     Route,
     /// What it takes along.
     TakesAlong,
+    /// What wears faster while it lasts.
+    Wears,
+    /// A stage of a fault that grows.
+    Stage,
+    /// How parts and hands are to be had for an old one.
+    Supply,
     /// What is done with it.
     WithIt,
     /// Which builds.
@@ -120,6 +127,41 @@ pub struct AlongSaid {
     pub name: String,
     /// The chance.
     pub chance: f64,
+}
+
+/// Something that wears faster while a fault lasts.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WearsSaid {
+    /// The part.
+    pub part: String,
+    /// Its name as typed.
+    pub name: String,
+    /// How many times as fast.
+    pub times: f64,
+}
+
+/// A stage of a fault that grows.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct StageSaid {
+    /// How one tells it, as typed.
+    pub name: String,
+    /// Usage for which it stays so, in the sheet's clock.
+    pub tolerable: Option<f64>,
+    /// What putting it right costs then.
+    pub price: Option<Price>,
+}
+
+/// How parts and hands are to be had from an age on.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SupplySaid {
+    /// Years.
+    pub from_age: f64,
+    /// What parts cost then, times their price.
+    pub parts: Option<f64>,
+    /// What work takes then, times its hours.
+    pub hours: Option<f64>,
+    /// Grades of part that can still be had; none: all.
+    pub grades: Vec<PartGrade>,
 }
 
 /// Scheduled work.
@@ -204,6 +246,15 @@ pub struct Said {
     pub routes: Vec<RouteSaid>,
     /// What it takes along.
     pub takes_along: Vec<AlongSaid>,
+    /// What wears faster while it lasts.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub wears: Vec<WearsSaid>,
+    /// How it grows.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub stages: Vec<StageSaid>,
+    /// How parts and hands are to be had for an old one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub supply: Option<SupplySaid>,
     /// Parts that are renewed with it, as named.
     pub with_it: Vec<String>,
     /// Which builds, serials and variants.
@@ -239,6 +290,8 @@ impl Said {
             || !self.signs.is_empty()
             || !self.routes.is_empty()
             || !self.takes_along.is_empty()
+            || !self.wears.is_empty()
+            || !self.stages.is_empty()
             || !self.with_it.is_empty()
             || self.lived_with.is_some()
             || self.notice.is_some()
@@ -255,6 +308,7 @@ impl Said {
             || self.interval.is_some()
             || self.advice.is_some()
             || self.care_rule
+            || self.supply.is_some()
     }
 }
 

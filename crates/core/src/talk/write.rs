@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 
 use jiff::civil::Date;
 
+use crate::base::units::Probability;
 use crate::documents::applies::{Condition, SerialWindow, Window};
 use crate::documents::claim::ShareForm;
 use crate::talk::dates::month;
@@ -227,7 +228,9 @@ impl Reader<'_> {
                 let again = (end + 1 < self.t.tags.len() && self.t.is(end + 1, "first_after")).then_some(end + 1);
                 (i, again.unwrap_or(end), (i + 1, end))
             } else if after {
-                let begin = (0..i)
+                // "Regeneration 150 first": the price stands between.
+                let end = if self.is_a_price(i - 1) { i - 1 } else { i };
+                let begin = (0..end)
                     .rev()
                     .take_while(|k| {
                         self.t.tags[*k].segment == self.t.tags[i].segment && self.t.tags[*k].quantity.is_none()
@@ -236,7 +239,7 @@ impl Reader<'_> {
                     .take(4)
                     .last();
                 let Some(begin) = begin else { continue };
-                (begin, i, (begin, i - 1))
+                (begin, i, (begin, end - 1))
             } else {
                 continue;
             };
@@ -247,10 +250,16 @@ impl Reader<'_> {
             }
             let name = self.t.typed(words.0, words.1);
             self.chip(ChipKind::Route, from, to, format!("{name} first"));
-            let price = self.route_price(to);
+            let price = self.route_price(words.1).or_else(|| self.route_price(to));
             let suffices = self.suffices();
             self.said.routes.push(RouteSaid { name, price, suffices });
         }
+    }
+
+    /// Whether a tag is a bare figure that may be the price of a way.
+    fn is_a_price(&self, at: usize) -> bool {
+        let q = self.t.tags[at].quantity;
+        q.is_some_and(|q| matches!(q.unit, Counts::Money | Counts::Nothing) && q.low >= 15.0)
     }
 
     /// The price that follows a way in its own clause.
@@ -425,6 +434,15 @@ impl Reader<'_> {
                     || self.chips.iter().any(|c| c.kind == ChipKind::Share && c.from > self.t.tags[at].from)
             }),
             _ => return,
+        };
+        // "The later part from July 2016 cures it."
+        let cured = || (0..self.t.tags.len()).find(|i| self.t.is(*i, "cures") && !self.t.tags[*i].taken);
+        let share = match (share, word.and_then(|_| cured())) {
+            (None, Some(i)) => {
+                self.t.tags[i].taken = true;
+                Probability::try_from(0.0).ok().map(|share| ShareForm::Share { share })
+            }
+            (share, _) => share,
         };
         let life = if word.is_some() { self.later_lives(self.t.tags[at].from) } else { Vec::new() };
         self.said.revision = Some(RevisionSaid { from: Some(from), share, life });

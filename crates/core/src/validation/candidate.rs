@@ -8,6 +8,7 @@ use crate::documents::composed::job_among;
 use crate::documents::family::Family;
 use crate::documents::pricing::NO_CURRENCY;
 use crate::validation::ending::ending;
+use crate::validation::family::MOST_KW;
 use crate::validation::faults::Faults;
 use crate::validation::finding::finding;
 use crate::validation::limits::{candidate_lengths, largest};
@@ -100,6 +101,17 @@ fn advert(out: &mut Faults, c: &Candidate, used: &[&Family]) {
     out.unless(fetches, "/value_at_end", "what it should fetch is beyond anything this is meant for");
     for f in used.iter().filter(|f| f.currency != c.currency && f.currency != NO_CURRENCY) {
         out.add("/currency", format!("\"{}\" is costed in {}, the candidate in {}", f.name, f.currency, c.currency));
+    }
+    if let Some(tune) = c.tune {
+        let kw = tune.power_kw.is_none_or(|kw| kw > 0.0 && kw <= MOST_KW);
+        out.unless(kw, "/tune/power_kw", format!("power is above 0 and at most {MOST_KW} kW"));
+        if let Some(since) = tune.since {
+            usage_range(out, since, c.usage.unit.clock(), "/tune/since");
+            let same = since.unit.clock() == c.usage.unit.clock();
+            out.unless(same, "/tune/since/unit", "is counted on another clock than the candidate");
+            let past = !same || since.on_clock() <= c.usage.on_clock();
+            out.unless(past, "/tune/since/value", "lies beyond the usage of today");
+        }
     }
     if let Some(m) = c.walk.minutes {
         let good = m.is_finite() && m > 0.0 && m <= 1440.0;

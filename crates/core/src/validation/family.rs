@@ -2,6 +2,7 @@
 
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
+use crate::documents::alteration::Alteration;
 use crate::documents::applies::Applies;
 use crate::documents::claim::LifeClock;
 use crate::documents::family::{Adjustment, AdviceKind, Family, Upgrade};
@@ -105,6 +106,7 @@ const GIVEN: usize = 2_000;
 fn advice(out: &mut Faults, f: &Family) {
     out.unique(f.advice.iter().map(|x| x.id.as_str()), "advice");
     out.unique(f.upgrades.iter().map(|x| x.id.as_str()), "upgrades");
+    out.unique(f.alterations.iter().map(|x| x.id.as_str()), "alterations");
     out.unique(f.care_rules.iter().map(|x| x.id.as_str()), "care_rules");
     let point = |out: &mut Faults, id: &str, path: String| {
         out.unless(f.point(id).is_some(), path, format!("no failure point \"{id}\" in this sheet"));
@@ -128,6 +130,9 @@ fn advice(out: &mut Faults, f: &Family) {
     }
     for (i, x) in f.upgrades.iter().enumerate() {
         upgrade(out, f, x, &format!("/upgrades/{i}"));
+    }
+    for (i, x) in f.alterations.iter().enumerate() {
+        alteration(out, f, x, &format!("/alterations/{i}"));
     }
     for (i, x) in f.care_rules.iter().enumerate() {
         let at = format!("/care_rules/{i}");
@@ -205,6 +210,25 @@ fn upgrade(out: &mut Faults, f: &Family, x: &Upgrade, at: &str) {
         let good = *factor > 1.0 && *factor <= 10.0;
         out.unless(good, format!("{at}/lengthens/{id}"), format!("lasts 1 to 10 times as long, not {factor}"));
         out.unless(!x.cures.contains(id), format!("{at}/lengthens/{id}"), "is cured already");
+    }
+}
+
+/// Power that most engines stay below, kilowatts.
+pub(crate) const MOST_KW: f64 = 5_000.0;
+
+fn alteration(out: &mut Faults, f: &Family, x: &Alteration, at: &str) {
+    source(out, f, &x.source, at);
+    applies(out, f, &x.applies, &format!("{at}/applies"));
+    let standard = x.standard_kw > 0.0 && x.standard_kw <= MOST_KW;
+    out.unless(standard, format!("{at}/standard_kw"), format!("power is above 0 and at most {MOST_KW} kW"));
+    let more = x.limit_kw > x.standard_kw && x.limit_kw <= MOST_KW;
+    out.unless(more, format!("{at}/limit_kw"), "standard parts bear more than the maker gave it, or it would not last");
+    out.unless(!x.shortens.is_empty(), format!("{at}/shortens"), "say which points do not last as long");
+    for (id, lasts) in &x.shortens {
+        let at = format!("{at}/shortens/{id}");
+        out.unless(f.point(id).is_some(), &at, format!("no failure point \"{id}\" in this sheet"));
+        let good = (0.1..1.0).contains(lasts);
+        out.unless(good, at, format!("lasts 0.1 to 1 times as long at the limit, not {lasts}"));
     }
 }
 

@@ -89,6 +89,7 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     out.at_most(f.campaigns.len(), 200, "/campaigns");
     out.at_most(f.advice.len(), 60, "/advice");
     out.at_most(f.upgrades.len(), 60, "/upgrades");
+    out.at_most(f.alterations.len(), 20, "/alterations");
     out.at_most(f.adjusts.len(), 100, "/adjusts");
     for (i, x) in f.adjusts.iter().enumerate() {
         out.at_most(x.life.len(), 40, format!("/adjusts/{i}/life"));

@@ -5,6 +5,7 @@ import { useSettings } from "../../parts/FirstStart";
 import { readBack, today } from "../../lib/format";
 import { currencyOf, type Draft } from "./draft";
 import { FamilyChoice } from "./FamilyChoice";
+import { TuneFields } from "./TuneFields";
 
 type Text = "title" | "usage" | "asking" | "years" | "ayear" | "built" | "asOf";
 
@@ -114,6 +115,7 @@ export function Form({ form, families }: { form: UseFormReturn<Draft>; families:
             />
           </Field>
         ))}
+      <TuneFields form={form} />
       <div className="grid gap-3 sm:col-span-2 sm:grid-cols-2">
         {choice("labour", "Who does the work", [
           ["self", "Myself"],

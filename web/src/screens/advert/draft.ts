@@ -34,7 +34,23 @@ export interface Draft {
   moved: string[];
   labour: "self" | "independent" | "dealer" | "specialist";
   parts: "original" | "equivalent" | "used";
+  /** Whether it gives more power than its maker gave it. */
+  tuned: "no" | "yes";
+  power: string;
+  powerUnit: "kW" | "hp" | "bhp";
+  tuneQuality: "documented" | "unknown" | "rough";
+  tuneSince: string;
+  tunePutBack: boolean;
 }
+
+/** Kilowatts in one of each. Metric horsepower is 75 kgf·m/s, British 550 ft·lbf/s. */
+const kilowatts = { kW: 1, hp: 0.73549875, bhp: 0.745699872 };
+
+const left = (name: string) =>
+  z
+    .string()
+    .trim()
+    .refine((t) => t === "" || (numberOf(t) ?? NaN) >= 0, `${name} is not a number: write it as 110.`);
 
 const number = (name: string) =>
   z
@@ -58,6 +74,8 @@ const shape = z.looseObject({
   asking: number("The asking price"),
   years: number("Years"),
   ayear: number("Usage a year"),
+  power: left("The power").refine((t) => t === "" || (numberOf(t) ?? 0) > 0, "The power is above 0."),
+  tuneSince: left("The reading"),
 });
 
 /** The schema gives figures; the form keeps the text as typed. */
@@ -70,6 +88,8 @@ const fieldOf: [string, keyof Draft][] = [
   ["/built", "built"],
   ["/as_of", "asOf"],
   ["/usage", "usage"],
+  ["/tune/power_kw", "power"],
+  ["/tune/since", "tuneSince"],
   ["/asking", "asking"],
   ["/plan/years", "years"],
   ["/plan/usage_a_year", "ayear"],
@@ -104,6 +124,23 @@ export function baseFor(chosen: FamilyHead[], all: FamilyHead[]): string[] {
   const kind = has("motorcycle") ? "base_motorcycle" : has("body") ? "base_vehicle" : "base_engine";
   const base = all.find((f) => f.kind === kind && f.clock === chosen[0]?.clock);
   return base ? [base.id] : [];
+}
+
+/** What a draft says of a tune. */
+function tuneOf(draft: Draft): Pick<Candidate, "tune"> {
+  if (draft.tuned === "no") return { tune: undefined };
+  const power = numberOf(draft.power) ?? undefined;
+  const since = numberOf(draft.tuneSince) ?? undefined;
+  return {
+    tune: {
+      ...(power === undefined
+        ? {}
+        : { power_kw: Math.round(power * kilowatts[draft.powerUnit] * 100) / 100 }),
+      quality: draft.tuneQuality,
+      ...(since === undefined ? {} : { since: { value: since, unit: draft.unit } }),
+      put_back: draft.tunePutBack,
+    },
+  };
 }
 
 /** The candidate that a draft means; none while something is missing or wrong. `base` is what is stored. */
@@ -146,6 +183,7 @@ export function candidateOf(
       findings: [],
       papers_seen: false,
     }),
+    ...tuneOf(draft),
     title: d.title,
     note: draft.note,
     families: chosen,
@@ -193,6 +231,12 @@ export const blank: Draft = {
   moved: [],
   labour: "independent",
   parts: "equivalent",
+  tuned: "no",
+  power: "",
+  powerUnit: "kW",
+  tuneQuality: "unknown",
+  tuneSince: "",
+  tunePutBack: false,
 };
 
 /** The draft of a stored candidate. */
@@ -215,5 +259,12 @@ export function draftOf(c: Candidate): Draft {
     ayear: String(c.plan.usage_a_year.value),
     labour: c.buyer?.labour ?? "independent",
     parts: parts === "original" || parts === "used" ? parts : "equivalent",
+    ...(c.tune && {
+      tuned: "yes" as const,
+      power: c.tune.power_kw == null ? "" : String(c.tune.power_kw),
+      tuneQuality: c.tune.quality ?? "unknown",
+      tuneSince: c.tune.since == null ? "" : String(c.tune.since.value),
+      tunePutBack: c.tune.put_back ?? false,
+    }),
   };
 }

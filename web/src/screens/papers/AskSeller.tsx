@@ -43,6 +43,8 @@ export function asks(q: Question): string {
       return `Was this ever renewed: ${ask.name}? When, at what reading, with which part, and is there an invoice that names it?`;
     case "advisory":
       return `The test advised: “${ask.text}”. Was it put right, and can you show the invoice?`;
+    case "tune":
+      return "How much power does it give, who set it up, at what reading, and can you send the bench sheet and the papers on which it is entered?";
     case "check":
       return `${ask.name}. ${ask.how}`;
   }
@@ -65,6 +67,8 @@ function title(q: Question): string {
       return `Proof of work: ${ask.name}`;
     case "renewal":
       return `Ever renewed: ${ask.name}`;
+    case "tune":
+      return `The tune: ${Math.round(ask.standard_kw)} kW from its maker, ${Math.round(ask.limit_kw)} at most`;
     case "check":
       return ask.name;
   }

@@ -3,7 +3,18 @@
 import { useState } from "react";
 import type { Family } from "../../lib/api";
 import { phaseWord } from "../../lib/words";
-import { addItem, called, editItem, lists, removeItem, usedBy, type Item, type List } from "./rest";
+import {
+  addItem,
+  called,
+  editItem,
+  lists,
+  removeItem,
+  usedBy,
+  type Editing,
+  type Item,
+  type List,
+} from "./rest";
+import { EditAlteration } from "./EditAlteration";
 import { Choice, Figure, Labelled, Text } from "./Typed";
 
 const titles: Record<List, string> = {
@@ -15,6 +26,7 @@ const titles: Record<List, string> = {
   advice: "Which to buy",
   care_rules: "How to treat it",
   supply: "Parts and hands by age",
+  alterations: "More power, and what it breaks",
 };
 
 const adviceWords = [
@@ -45,12 +57,6 @@ function Three({ label, value, onChange }: { label: string; value: Range; onChan
       ))}
     </div>
   );
-}
-
-interface Editing<L extends List> {
-  sheet: Family;
-  item: Item<L>;
-  change: (x: Partial<Item<L>>) => void;
 }
 
 function EditCheck({ item, change }: Editing<"checks">) {
@@ -274,6 +280,7 @@ const editors: { [L in List]: (p: Editing<L>) => React.ReactNode } = {
   advice: EditAdvice,
   care_rules: EditRule,
   supply: EditSupply,
+  alterations: EditAlteration,
 };
 
 function OneList<L extends List>({

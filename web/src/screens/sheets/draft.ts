@@ -191,6 +191,14 @@ export function removePoint(sheet: Family, id: string): Family {
       ...u,
       ...(u.cures && { cures: u.cures.filter((x) => x !== id) }),
     })),
+    ...(sheet.alterations && {
+      alterations: sheet.alterations
+        .map((x) => ({
+          ...x,
+          shortens: Object.fromEntries(Object.entries(x.shortens).filter(([p]) => p !== id)),
+        }))
+        .filter((x) => Object.keys(x.shortens).length > 0),
+    }),
     advice: (sheet.advice ?? []).filter((a) => a.proved !== id),
   };
 }

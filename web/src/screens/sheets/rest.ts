@@ -1,5 +1,5 @@
 // What a sheet holds beside its failure points, edited in place: checks, jobs, access, scheduled work, campaigns,
-// buying advice, rules of care, and how parts and hands are to be had by age.
+// buying advice, rules of care, how parts and hands are to be had by age, and what more power breaks.
 
 import type { Family } from "../../lib/api";
 import { freeId, OWN, owned, withOwnSource } from "./draft";
@@ -13,9 +13,17 @@ export const lists = [
   "advice",
   "care_rules",
   "supply",
+  "alterations",
 ] as const;
 export type List = (typeof lists)[number];
 export type Item<L extends List> = NonNullable<Family[L]>[number];
+
+/** One thing of a list being edited. */
+export interface Editing<L extends List> {
+  sheet: Family;
+  item: Item<L>;
+  change: (x: Partial<Item<L>>) => void;
+}
 
 type Named = { id: string; name?: string; says?: string };
 
@@ -91,6 +99,17 @@ function begun(sheet: Family, list: List, id: string, name: string): object {
       return { id, says: name };
     case "supply":
       return { id, says: name, from_age: 20, parts: 1.5 };
+    case "alterations": {
+      const first = sheet.points?.[0];
+      return {
+        id,
+        name,
+        source: OWN,
+        standard_kw: 100,
+        limit_kw: 120,
+        shortens: first ? { [first.id]: 0.7 } : {},
+      };
+    }
   }
 }
 
@@ -104,6 +123,6 @@ export function addItem(sheet: Family, list: List, name: string): [Family, strin
   // Work that is scheduled needs a job to do it.
   const based =
     list === "intervals" && (sheet.jobs ?? []).length === 0 ? addItem(sheet, "jobs", name)[0] : sheet;
-  const known = list === "advice" ? withOwnSource(based) : based;
+  const known = list === "advice" || list === "alterations" ? withOwnSource(based) : based;
   return [{ ...known, [list]: [...items, begun(known, list, id, name.slice(0, most))] }, id];
 }

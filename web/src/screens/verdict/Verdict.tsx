@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { Assessment, CandidateView, PointResult } from "../../lib/api";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
-import { AdvisedList, repairSays } from "../../parts/Said";
+import { AdvisedList, TunedList, repairSays } from "../../parts/Said";
 import { Tally } from "../../parts/Tally";
 import { After } from "./After";
 import { OfferLines } from "./OfferLines";
@@ -173,9 +173,10 @@ function Decision({ view }: { view: CandidateView }) {
 
       <WouldChange a={a} />
       <Knowledge a={a} />
-      {a.advised.length > 0 && (
+      {(a.advised.length > 0 || (a.tuned ?? []).length > 0) && (
         <div className="lg:col-span-2">
           <AdvisedList a={a} id={view.id} />
+          <TunedList a={a} />
         </div>
       )}
       <OfferLines view={view} />
