@@ -91,6 +91,17 @@ const sheet = {
       points: ["chain"],
     },
   ],
+  alterations: [
+    {
+      id: "map",
+      name: "Software for more power",
+      source: "a",
+      standard_kw: 96,
+      limit_kw: 118,
+      shortens: { chain: 0.6 },
+      caution: "Heavier clutch with it",
+    },
+  ],
   upgrades: [
     {
       id: "chain",
@@ -208,6 +219,36 @@ await main(async (browser) => {
   const advised = page.getByTestId("advised");
   await advised.getByText("Only with proof of a new chain.").waitFor();
   await advised.getByText(/no proof yet, ask for it/).waitFor();
+  // It is tuned: said where the advert is kept, in the unit that people use, and it counts everywhere.
+  const standard = await judged();
+  await page.goto(`${demo}/c/${id}/advert`);
+  const tune = page.getByTestId("tune");
+  await tune.getByLabel("Power").selectOption("yes");
+  await tune.getByRole("textbox", { name: "It gives" }).fill("170 horses");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await tune.getByText(/The power is not a number/).waitFor();
+  await tune.getByRole("textbox", { name: "It gives" }).fill("170");
+  await tune.getByLabel("Unit of power").selectOption("hp");
+  await tune.getByText(/may end its approval/).waitFor();
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await page.getByText("Saved.").waitFor();
+  const strained = await judged();
+  assert.ok(strained.value.limit < standard.value.limit - 50);
+  assert.ok(Math.abs(strained.tuned[0].power_kw - 125.03) < 0.1);
+  assert.equal(strained.tuned[0].beyond, "yes");
+  await page.goto(`${demo}/c/${id}/verdict`);
+  await advised.getByText(/It gives 125 kW: its standard parts bear/).waitFor();
+  await page
+    .getByTestId("tuned")
+    .getByText(/it gives more than they bear/)
+    .waitFor();
+  await page.goto(`${demo}/c/${id}/papers`);
+  await page.getByText(/The tune: 96 kW from its maker/).waitFor();
+  await page.goto(`${demo}/c/${id}/advert`);
+  await tune.getByLabel("Power").selectOption("no");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await page.getByText("Saved.").waitFor();
+  assert.equal((await judged()).value.limit, standard.value.limit);
   await page.goto(`${demo}/c/${id}/verdict/after`);
   await page
     .getByTestId("rules")

@@ -117,6 +117,23 @@ await main(async (browser) => {
   await dearer.fill("1.8");
   await dearer.blur();
   await draft_.getByText("5 changes,").waitFor();
+  // What more power breaks, from which power on.
+  const power = page.getByTestId("edit-alterations");
+  await power.locator("summary").click();
+  await power.getByLabel("Another one").fill("Software for more power");
+  await power.getByRole("button", { name: "Add" }).click();
+  const bears = power.getByRole("textbox", { name: "Standard parts bear, kW" });
+  await bears.fill("90");
+  await bears.blur();
+  await power.getByRole("alert").getByText("A figure from 101").waitFor();
+  await bears.fill("110");
+  await bears.blur();
+  await draft_.getByText("7 changes,").waitFor();
+  await power
+    .getByLabel("One more point that comes sooner")
+    .selectOption({ index: 1 });
+  await draft_.getByText("8 changes,").waitFor();
+  await page.getByTestId("draft-cost").waitFor();
   const drafted = JSON.parse(
     await page.evaluate(() =>
       localStorage.getItem("ticksage.sheet.gannet-900-twin"),

@@ -80,6 +80,7 @@ fn what_wears_faster_while_a_fault_lasts_is_written_to_the_fault() {
         ("thermostat stuck: head gasket wears twice as fast", "thermostat", "head-gasket", 2.0),
         ("head gasket wears 4 times as fast when the thermostat is stuck", "thermostat", "head-gasket", 4.0),
         ("a stuck thermostat halves the life of the head gasket", "thermostat", "head-gasket", 2.0),
+        ("oil from the cam cover makes the alternator wear twice as fast", "valve-cover", "charging", 2.0),
     ] {
         let said = said(line).unwrap_or_else(|| panic!("{line}: kept as a note"));
         let found = said.wears.first().unwrap_or_else(|| panic!("{line}: {said:?}"));
@@ -108,6 +109,11 @@ fn a_fault_that_grows_has_stages_and_each_its_price() {
     let bearing = said("wheel bearing: first hums, 120, then grinds for another 5000 km, 260").unwrap();
     assert_eq!(bearing.stages.len(), 2, "{bearing:?}");
     assert_eq!(bearing.stages[1].tolerable, Some(5_000.0));
+    let turbo = said("turbo: starts with a whistle, 300, later smokes, 1300").unwrap();
+    assert_eq!((turbo.stages.len(), turbo.routes.len()), (2, 0), "{turbo:?}");
+    let words = vocabulary(Some(&car()));
+    let next = read_line("first a whine, 400, then it locks up, 2500", Some(&turbo), CAR, &words).said.unwrap();
+    assert_eq!((next.part.as_deref(), next.stages.len()), (turbo.part.as_deref(), 2), "{next:?}");
     // A way of mending, two signs of one fault, and a renewal are none.
     for line in [
         "tensioner first, 120: in four of ten that is all",

@@ -493,3 +493,52 @@ fn a_family_says_of_a_base_sheets_part_what_it_knows_better_and_keeps_the_rest()
     let faults = read_family(&twice.to_string()).expect_err("two of one part");
     assert_eq!(faults[0].path, "/adjusts/0/part");
 }
+
+#[test]
+fn checks_and_jobs_of_a_base_sheet_are_known_better_field_by_field() {
+    let (base, own) = in_layers(json!([]));
+    let mut base = with(base, "/jobs/0/id", json!("base-job"));
+    base["points"][0]["job"] = json!("base-job");
+    base["checks"][0]["action"] = json!("look-at-belt");
+    let own = without(own, "/adjusts");
+    let c = with(candidate(), "/families", json!([{"id": "test", "version": 1}, {"id": "base", "version": 1}]));
+    let both =
+        |base: &Value, own: &Value| assess(&cand(&c), &[family(own), family(base)], &Assumptions::default()).unwrap();
+    let plain = both(&base, &own);
+    let hours = json!({"low": 8, "likely": 9, "high": 12});
+    for (check, job, whole) in [
+        (json!({"minutes": 9}), json!({"hours": hours}), {
+            let whole = with(base.clone(), "/checks/0/minutes", json!(9));
+            with(whole, "/jobs/0/hours", hours.clone())
+        }),
+        (json!({"how": "From below, with a mirror."}), json!({"price": [700, 700]}), {
+            let whole = with(base.clone(), "/checks/0/how", json!("From below, with a mirror."));
+            let mut whole = without(without(whole, "/jobs/0/hours"), "/jobs/0/parts");
+            whole["jobs"][0]["price"] = json!([700, 700]);
+            whole
+        }),
+    ] {
+        let mut known = own.clone();
+        let named = |x: Value, key: &str, id: &str| {
+            let mut x = x;
+            x[key] = json!(id);
+            json!([x])
+        };
+        known["adjusts_checks"] = named(check, "action", "look-at-belt");
+        known["adjusts_jobs"] = named(job, "job", "base-job");
+        let told = both(&base, &known);
+        assert_eq!(told, both(&whole, &own));
+        assert_ne!(told, plain);
+        // Of another build nothing better is known.
+        let later = json!({"built": {"from": "2024-01-01"}});
+        let late = with(known, "/adjusts_checks/0/applies", later.clone());
+        assert_eq!(both(&base, &with(late, "/adjusts_jobs/0/applies", later)), plain);
+    }
+    let mut bad = own.clone();
+    bad["adjusts_checks"] = json!([{"action": "look-at-belt"}]);
+    bad["adjusts_jobs"] = json!([{"job": "belt-job", "hours": {"low": 3, "likely": 2, "high": 1}}]);
+    let faults = read_family(&bad.to_string()).expect_err("bad ones");
+    for path in ["/adjusts_checks/0", "/adjusts_jobs/0/job", "/adjusts_jobs/0/hours"] {
+        assert!(faults.iter().any(|f| f.path == path), "{path}: {faults:?}");
+    }
+}

@@ -2907,6 +2907,25 @@ export interface components {
             /** @description What to have at hand. */
             tools?: string[];
         };
+        /** @description What is known better of a check. */
+        CheckAdjustment: {
+            /** @description What is done, by the check's `action`; of a check without one its id. */
+            action: string;
+            /** @description Variants of which that is known. */
+            applies?: components["schemas"]["Applies"];
+            /** @description What can hurt. */
+            caution?: string | null;
+            /** @description What to do. */
+            how?: string | null;
+            measure?: components["schemas"]["Measure"] | null;
+            /**
+             * Format: double
+             * @description Minutes it takes.
+             */
+            minutes?: number | null;
+            /** @description What it tells. */
+            tells?: string | null;
+        };
         /** @description What the check digit says. */
         CheckDigit: {
             /** @enum {string} */
@@ -3483,6 +3502,10 @@ export interface components {
              *     sheet has it.
              */
             adjusts?: components["schemas"]["Adjustment"][];
+            /** @description The same of checks. */
+            adjusts_checks?: components["schemas"]["CheckAdjustment"][];
+            /** @description The same of jobs. */
+            adjusts_jobs?: components["schemas"]["JobAdjustment"][];
             /** @description Which to buy, and which not. */
             advice?: components["schemas"]["Advice"][];
             /** @description What more power than the maker gave it breaks, and from which power on. */
@@ -3997,6 +4020,15 @@ export interface components {
             /** @description The failure points that it puts right in one go, where there are several: it is charged once for them all. */
             renews?: string[];
             sundries?: components["schemas"]["MoneyRange"] | null;
+        };
+        /** @description What is known better of a job. */
+        JobAdjustment: {
+            /** @description Variants of which that is known. */
+            applies?: components["schemas"]["Applies"];
+            hours?: components["schemas"]["HoursRange"] | null;
+            /** @description The job, by its short name in the base sheet or pattern. */
+            job: string;
+            price?: components["schemas"]["Price"] | null;
         };
         /** @description Something to be done at purchase. */
         JobAt: (components["schemas"]["PointRef"] & {

@@ -324,10 +324,15 @@ export function TunedList({ a }: { a: Assessment }) {
             {Math.round(t.standard_kw)} kW from its maker, and its standard parts bear{" "}
             {Math.round(t.limit_kw)}
             {t.beyond === "yes" && <b className="text-caution">: it gives more than they bear</b>}.
-            <span className="block">
-              {t.points.map((p) => `${p.name} lasts ${Math.round(100 * p.lasts)} % as long`).join("; ")}
-              {t.points.length > 0 && " while it is tuned."}
-            </span>
+            {t.points.length > 0 && (
+              <span className="block">
+                While it is tuned these come sooner:{" "}
+                {t.points
+                  .map((p) => `${p.name}, at ${Math.round(100 * p.lasts)} % of its usual life`)
+                  .join("; ")}
+                .
+              </span>
+            )}
             <span className="block text-[0.95rem] text-soft">
               {t.caution && `${capital(t.caution.replace(/\.$/, ""))}. `}
               {t.source}, on the {t.family}. A tune that is not on its papers may end its approval and its

@@ -84,18 +84,18 @@ pub(crate) fn advised(
 fn of_tune(candidate: &Candidate, x: &Tuned) -> Option<Advised> {
     let kept = candidate.tune.is_some_and(|t| !t.put_back);
     let first = x.points.iter().min_by(|p, q| p.lasts.total_cmp(&q.lasts)).map(|p| p.name.as_str());
-    let suffers = first.map_or_else(String::new, |name| format!(", and {name} suffers first"));
+    let suffers = first.map_or_else(String::new, |name| format!(" First to go: {name}."));
     let (kind, says) = match (x.beyond, x.power_kw) {
         (Beyond::Yes, Some(kw)) if kept => {
-            (AdviceKind::Avoid, format!("It gives {kw:.0} kW: its standard parts bear {:.0}{suffers}.", x.limit_kw))
+            (AdviceKind::Avoid, format!("It gives {kw:.0} kW: its standard parts bear {:.0}.{suffers}", x.limit_kw))
         }
         (Beyond::Yes, Some(kw)) => (
             AdviceKind::OnlyIf,
-            format!("Only where it is put back to {:.0} kW: it ran with {kw:.0}{suffers}.", x.standard_kw),
+            format!("Only where it is put back to {:.0} kW: it ran with {kw:.0}.{suffers}", x.standard_kw),
         ),
         (Beyond::Unknown, _) => (
             AdviceKind::OnlyIf,
-            format!("Only with its power on a bench sheet: standard parts bear {:.0} kW{suffers}.", x.limit_kw),
+            format!("Only with its power on a bench sheet: standard parts bear {:.0} kW.{suffers}", x.limit_kw),
         ),
         _ => return None,
     };

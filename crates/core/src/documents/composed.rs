@@ -3,9 +3,12 @@
 //!
 //! docs/FORMATS.md, "Adjusted parts".
 
+use crate::documents::adjustment::{CheckAdjustment, JobAdjustment};
 use crate::documents::applicability::fit;
+use crate::documents::applies::Applies;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
+use crate::documents::check::Check;
 use crate::documents::claim::{Citation, LifeClaim, ShareClaim};
 use crate::documents::failure_point::FailurePoint;
 use crate::documents::family::{Adjustment, Family, Source};
@@ -15,32 +18,101 @@ use crate::documents::spelled::{has_job, own_job, spelled_out};
 /// in the candidate's currency, before and after.
 #[must_use]
 pub fn composed(mut used: Vec<Family>, candidate: &Candidate, a: &Assumptions) -> Vec<Family> {
-    let own = used.iter().filter(|f| !f.kind.is_base());
-    let known: Vec<(Adjustment, Vec<Source>, String)> = own
-        .flat_map(|f| f.adjusts.iter().map(move |x| (f, x)))
-        .filter(|(f, x)| fit(&x.applies, f, candidate, a).is_some_and(|fit| fit.share >= 1.0))
-        .map(|(f, x)| (x.clone(), f.sources.clone(), f.name.clone()))
-        .collect();
+    let known = Known::of(&used, candidate, a);
     if known.is_empty() {
         return used;
     }
     for base in used.iter_mut().filter(|f| f.kind.is_base() || !f.patterns.is_empty()) {
-        for (x, sources, name) in &known {
-            let lower = |p: &FailurePoint| base.kind.is_base() || base.from_pattern("points", &p.id).is_some();
-            let of_part = |p: &FailurePoint| p.part.as_ref() == Some(&x.part) && lower(p);
+        known.points(base);
+        known.checks(base);
+        known.jobs(base);
+        *base = spelled_out(base.clone(), a);
+    }
+    used
+}
+
+/// What the families' own sheets know better, of this variant.
+struct Known {
+    points: Vec<(Adjustment, Vec<Source>, String)>,
+    checks: Vec<CheckAdjustment>,
+    jobs: Vec<JobAdjustment>,
+}
+
+impl Known {
+    fn of(used: &[Family], candidate: &Candidate, a: &Assumptions) -> Self {
+        let own = || used.iter().filter(|f| !f.kind.is_base());
+        let holds = |f: &Family, x: &Applies| fit(x, f, candidate, a).is_some_and(|fit| fit.share >= 1.0);
+        let points = own().flat_map(|f| f.adjusts.iter().map(move |x| (f, x))).filter(|(f, x)| holds(f, &x.applies));
+        let checks = own().flat_map(|f| f.adjusts_checks.iter().map(move |x| (f, x)));
+        let jobs = own().flat_map(|f| f.adjusts_jobs.iter().map(move |x| (f, x)));
+        Self {
+            points: points.map(|(f, x)| (x.clone(), f.sources.clone(), f.name.clone())).collect(),
+            checks: checks.filter(|(f, x)| holds(f, &x.applies)).map(|(_, x)| x.clone()).collect(),
+            jobs: jobs.filter(|(f, x)| holds(f, &x.applies)).map(|(_, x)| x.clone()).collect(),
+        }
+    }
+
+    fn is_empty(&self) -> bool {
+        self.points.is_empty() && self.checks.is_empty() && self.jobs.is_empty()
+    }
+
+    fn points(&self, base: &mut Family) {
+        for (x, sources, name) in &self.points {
+            let of_part = |p: &FailurePoint| p.part.as_ref() == Some(&x.part) && is_lower(base, "points", &p.id);
             let at: Vec<usize> = (0..base.points.len()).filter(|i| of_part(&base.points[*i])).collect();
             if at.is_empty() {
                 continue;
             }
             at.into_iter().for_each(|i| put(&mut base.points[i], x, name));
-            for s in sources.iter().filter(|s| !base.sources.iter().any(|b| b.id == s.id)).cloned().collect::<Vec<_>>()
-            {
-                base.sources.push(s);
+            let new = |s: &&Source| !base.sources.iter().any(|b| b.id == s.id);
+            let further: Vec<Source> = sources.iter().filter(new).cloned().collect();
+            base.sources.extend(further);
+        }
+    }
+
+    fn checks(&self, base: &mut Family) {
+        for x in &self.checks {
+            let same = |c: &Check| c.action.as_deref().unwrap_or(&c.id) == x.action && is_lower(base, "checks", &c.id);
+            let at: Vec<usize> = (0..base.checks.len()).filter(|i| same(&base.checks[*i])).collect();
+            for c in at {
+                let c = &mut base.checks[c];
+                take(&mut c.how, x.how.as_ref());
+                take(&mut c.tells, x.tells.as_ref());
+                take(&mut c.minutes, x.minutes.as_ref());
+                c.caution = x.caution.clone().or_else(|| c.caution.take());
+                // A reading means the same outcomes as before, by other limits.
+                if let (Some(own), Some(new)) = (&mut c.measure, &x.measure)
+                    && own.limits.len() == new.limits.len()
+                {
+                    own.clone_from(new);
+                }
             }
         }
-        *base = spelled_out(base.clone(), a);
     }
-    used
+
+    fn jobs(&self, base: &mut Family) {
+        for x in &self.jobs {
+            let lower = is_lower(base, "jobs", &x.job);
+            let Some(j) = base.jobs.iter_mut().find(|j| lower && j.id == x.job) else { continue };
+            if x.price.is_some() {
+                (j.price, j.hours, j.sundries) = (x.price, None, None);
+                j.parts.clear();
+            } else if let Some(hours) = x.hours {
+                j.hours = Some(hours);
+            }
+        }
+    }
+}
+
+fn take<T: Clone>(of: &mut T, known: Option<&T>) {
+    if let Some(x) = known {
+        of.clone_from(x);
+    }
+}
+
+/// Whether something stands in a layer below the families' own knowledge: in a base sheet, or given by a pattern.
+fn is_lower(base: &Family, list: &str, id: &str) -> bool {
+    base.kind.is_base() || base.from_pattern(list, id).is_some()
 }
 
 /// Whether a sheet among these has a job of that id, one that an adjusted price makes included.

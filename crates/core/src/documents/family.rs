@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::units::{Probability, UsageClock};
+use crate::documents::adjustment::{CheckAdjustment, JobAdjustment};
 use crate::documents::alteration::Alteration;
 use crate::documents::applies::{Applies, Window};
 use crate::documents::built_as::{BuiltAs, PatternUse};
@@ -128,6 +129,14 @@ pub struct Family {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 100)]
     pub adjusts: Vec<Adjustment>,
+    /// The same of checks.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 100)]
+    pub adjusts_checks: Vec<CheckAdjustment>,
+    /// The same of jobs.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(max_items = 100)]
+    pub adjusts_jobs: Vec<JobAdjustment>,
     /// What may be fitted to cure a point or to make it last.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(max_items = 60)]

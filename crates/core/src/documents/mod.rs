@@ -1,5 +1,6 @@
 //! The documents: family sheets, candidates, scans, history reports, and the table of assumptions.
 
+pub mod adjustment;
 pub mod alteration;
 pub mod applicability;
 pub mod applies;

@@ -137,9 +137,11 @@ impl Wording {
     }
 }
 
-/// Whether a point's name has every word of a part's short name.
+/// Whether a point's name has every word of a part's short name. Behind a comma stands what belongs to it: "Cooling fan,
+/// its clutch or control" is no clutch.
 fn names(name: &str, part: &str) -> bool {
-    let words = name.to_lowercase();
+    let name = name.to_lowercase();
+    let words = name.split([',', '(']).next().unwrap_or_default();
     let words: Vec<&str> = words.split(|c: char| !c.is_alphanumeric()).collect();
     part.split('-').all(|w| words.contains(&w))
 }
@@ -188,4 +190,15 @@ fn when(p: &Promised, bare: &Candidate) -> Option<(Date, DateKnown, f64)> {
     let date = date.clamp(bare.built, bare.as_of);
     let share = years_between(bare.built, date) / age.max(1e-9);
     Some((date, DateKnown::Year, usage.unwrap_or(now * share.clamp(0.0, 1.0))))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::names;
+
+    #[test]
+    fn what_belongs_to_a_part_is_not_the_part() {
+        assert!(names("Clutch worn or slipping", "clutch") && names("Valve cover gasket leaks", "valve-cover"));
+        assert!(!names("Cooling fan, its clutch or control", "clutch"));
+    }
 }

@@ -162,6 +162,8 @@ pub fn sheet(
         intervals: Vec::new(),
         campaigns: Vec::new(),
         adjusts: Vec::new(),
+        adjusts_checks: Vec::new(),
+        adjusts_jobs: Vec::new(),
         upgrades: Vec::new(),
         alterations: Vec::new(),
         advice: Vec::new(),

@@ -31,13 +31,11 @@ impl Reader<'_> {
         });
         let Some((from, to, times)) = found.filter(|x| x.2 > 1.0 && x.2 <= 50.0) else { return };
         let parts: Vec<usize> = (0..self.t.tags.len()).filter(|i| self.t.part(*i).is_some()).collect();
-        let when = |i: &usize| matches!(self.t.tags[*i].text.as_str(), "when" | "where" | "while" | "if" | "once");
-        let cause = (0..self.t.tags.len()).find(when);
-        let worn = match (parts.as_slice(), cause) {
-            // "The belt wears twice as fast when the cover leaks."
-            ([first, second], Some(w)) if *first < w && w < *second => *first,
-            ([_, second], _) => *second,
-            _ => return,
+        // "Halves the life of the belt" names it behind, "the belt wears twice as fast" before.
+        let behind = self.t.typed(from, to).to_lowercase().contains("life");
+        let worn = if behind { parts.iter().find(|p| **p > to) } else { parts.iter().rev().find(|p| **p < from) };
+        let Some(worn) = worn.copied().filter(|w| parts.iter().any(|p| self.t.part(*p) != self.t.part(*w))) else {
+            return;
         };
         let Some(part) = self.t.part(worn).map(|p| self.t.vocabulary.parts[p].clone()) else { return };
         let name = self.t.typed(worn, worn);
@@ -103,7 +101,10 @@ impl Reader<'_> {
     /// A fault that grows: "drips first, 120; later sprays, 900", "first hums, 300, then grinds within 5 000 km, 600".
     pub(super) fn stages(&mut self) {
         let tags = &self.t.tags;
-        let first = |i: &usize| matches!(tags[*i].text.as_str(), "first" | "at first" | "initially" | "begins as");
+        let first = |i: &usize| {
+            let text = tags[*i].text.as_str();
+            matches!(text, "first" | "at first" | "initially" | "begins as" | "starts with" | "begins with")
+        };
         let Some(begin) = (0..tags.len()).find(first) else { return };
         let next = |i: &usize| {
             matches!(tags[*i].text.as_str(), "then" | "later" | "after that" | "eventually" | "finally" | "in the end")
@@ -111,7 +112,9 @@ impl Reader<'_> {
         let mut cuts: Vec<usize> = (begin + 1..tags.len()).filter(next).take(STAGES - 1).collect();
         let Some(second) = cuts.first().copied() else { return };
         // "Clean it first, then renew it" is a way of mending.
-        if (0..tags.len()).any(|i| self.t.is(i, "first_try") || MENDS.iter().any(|m| tags[i].text.starts_with(m))) {
+        if (0..tags.len())
+            .any(|i| i != begin && self.t.is(i, "first_try") || MENDS.iter().any(|m| tags[i].text.starts_with(m)))
+        {
             return;
         }
         // What stands before "first" in its own clause is the first stage: "drips first".
@@ -130,9 +133,11 @@ impl Reader<'_> {
             return;
         }
         for ((from, to), stage) in spans.into_iter().zip(&told) {
-            let says = format!("stage: {}", stage.name);
+            let says = stage.name.clone();
             for i in from..to {
-                self.t.tags[i].taken |= self.t.tags[i].quantity.is_some();
+                // What is done in a later stage names no part: "then it locks up".
+                let named = from > second && self.t.part(i).is_some();
+                self.t.tags[i].taken |= self.t.tags[i].quantity.is_some() || named;
             }
             // Its signs are still read as signs.
             let (a, b) = self.of_name(from, to).unwrap_or((from, from));

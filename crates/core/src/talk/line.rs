@@ -141,7 +141,7 @@ impl Reader<'_> {
         let Some(before) = before.filter(|b| b.part.is_some()) else { return };
         // A way, a neighbour, something taken along, a later part: of the part of the line before.
         let revised = self.from_at.is_some() && (0..self.t.tags.len()).any(|i| self.t.is(i, "revised"));
-        let follows = !self.said.with_it.is_empty() || !self.said.takes_along.is_empty();
+        let follows = [self.said.with_it.len(), self.said.takes_along.len(), self.said.stages.len()] != [0; 3];
         if revised || follows || !self.said.routes.is_empty() {
             (self.said.part, self.said.name, self.said.known) =
                 (before.part.clone(), before.name.clone(), before.known);

@@ -2,8 +2,10 @@
 
 use crate::base::fault::Fault;
 use crate::base::units::Probability;
+use crate::documents::adjustment::{CheckAdjustment, JobAdjustment};
 use crate::documents::alteration::Alteration;
 use crate::documents::applies::Applies;
+use crate::documents::check::Check;
 use crate::documents::claim::LifeClock;
 use crate::documents::family::{Adjustment, AdviceKind, Family, Upgrade};
 use crate::documents::mark::PRICED;
@@ -128,6 +130,12 @@ fn advice(out: &mut Faults, f: &Family) {
     for (i, x) in f.adjusts.iter().enumerate() {
         adjustment(out, f, x, &format!("/adjusts/{i}"));
     }
+    for (i, x) in f.adjusts_checks.iter().enumerate() {
+        check_adjustment(out, f, x, &format!("/adjusts_checks/{i}"));
+    }
+    for (i, x) in f.adjusts_jobs.iter().enumerate() {
+        job_adjustment(out, f, x, &format!("/adjusts_jobs/{i}"));
+    }
     for (i, x) in f.upgrades.iter().enumerate() {
         upgrade(out, f, x, &format!("/upgrades/{i}"));
     }
@@ -230,6 +238,29 @@ fn alteration(out: &mut Faults, f: &Family, x: &Alteration, at: &str) {
         let good = (0.1..1.0).contains(lasts);
         out.unless(good, at, format!("lasts 0.1 to 1 times as long at the limit, not {lasts}"));
     }
+}
+
+fn check_adjustment(out: &mut Faults, f: &Family, x: &CheckAdjustment, at: &str) {
+    applies(out, f, &x.applies, &format!("{at}/applies"));
+    let own = |c: &Check| c.action.as_deref().unwrap_or(&c.id) == x.action && f.from_pattern("checks", &c.id).is_none();
+    let said = format!("this sheet has a check of its own for \"{}\"", x.action);
+    out.unless(!f.checks.iter().any(own), format!("{at}/action"), said);
+    out.unless(!f.kind.is_base(), at, "a base sheet adjusts nothing: it says it itself");
+    let minutes = x.minutes.is_none_or(|m| m > 0.0 && m <= 600.0);
+    out.unless(minutes, format!("{at}/minutes"), "takes more than 0 and at most 600 minutes");
+    let something = x.how.is_some() || x.tells.is_some() || x.caution.is_some() || x.measure.is_some();
+    out.unless(something || x.minutes.is_some(), at, "says nothing that the base sheet does not");
+}
+
+fn job_adjustment(out: &mut Faults, f: &Family, x: &JobAdjustment, at: &str) {
+    applies(out, f, &x.applies, &format!("{at}/applies"));
+    price(out, x.price, &format!("{at}/price"));
+    let own = f.job(&x.job).is_some() && f.from_pattern("jobs", &x.job).is_none();
+    out.unless(!own, format!("{at}/job"), format!("this sheet has a job \"{}\" of its own", x.job));
+    out.unless(!f.kind.is_base(), at, "a base sheet adjusts nothing: it says it itself");
+    let rises = x.hours.as_ref().is_none_or(|h| h.low <= h.likely && h.likely <= h.high);
+    out.unless(rises, format!("{at}/hours"), "low, likely and high must rise");
+    out.unless(x.hours.is_some() != x.price.is_some(), at, "hours or a price, one of the two");
 }
 
 fn adjustment(out: &mut Faults, f: &Family, x: &Adjustment, at: &str) {

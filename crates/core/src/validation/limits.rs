@@ -91,6 +91,8 @@ pub(crate) fn sheet_lengths(out: &mut Faults, f: &Family) {
     out.at_most(f.upgrades.len(), 60, "/upgrades");
     out.at_most(f.alterations.len(), 20, "/alterations");
     out.at_most(f.adjusts.len(), 100, "/adjusts");
+    out.at_most(f.adjusts_checks.len(), 100, "/adjusts_checks");
+    out.at_most(f.adjusts_jobs.len(), 100, "/adjusts_jobs");
     for (i, x) in f.adjusts.iter().enumerate() {
         out.at_most(x.life.len(), 40, format!("/adjusts/{i}/life"));
         out.at_most(x.share.len(), 40, format!("/adjusts/{i}/share"));

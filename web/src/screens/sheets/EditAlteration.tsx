@@ -31,18 +31,18 @@ export function EditAlteration({ sheet, item, change }: Editing<"alterations">) 
           />
         </Labelled>
       </div>
-      <p>At that limit these do not last as long:</p>
+      <p>At that limit these come sooner, each at so many times its usual life:</p>
       {named.map(([id, lasts]) => (
         <div key={id} className="flex flex-wrap items-center gap-3">
           <span>{name(id)}</span>
           <Figure
-            label={`${name(id)}: times as long`}
+            label={`${name(id)}: times its usual life`}
             value={lasts}
             least={0.1}
             most={0.99}
             onChange={(x) => change({ shortens: { ...item.shortens, [id]: x } })}
           />
-          <span className="text-soft">times as long</span>
+          <span className="text-soft">times its usual life</span>
           {named.length > 1 && (
             <button
               type="button"
@@ -57,7 +57,7 @@ export function EditAlteration({ sheet, item, change }: Editing<"alterations">) 
       {free.length > 0 && (
         <Labelled label="One more">
           <Choice
-            label="One more point that does not last as long"
+            label="One more point that comes sooner"
             value=""
             options={[["", "choose a point"] as const, ...free.map((p) => [p.id, p.name] as const)]}
             onChange={(id) => id && change({ shortens: { ...item.shortens, [id]: 0.7 } })}
