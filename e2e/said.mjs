@@ -223,7 +223,7 @@ await main(async (browser) => {
   const standard = await judged();
   await page.goto(`${demo}/c/${id}/advert`);
   const tune = page.getByTestId("tune");
-  await tune.getByLabel("Power").selectOption("yes");
+  await tune.locator("select[name=tuned]").selectOption("yes");
   await tune.getByRole("textbox", { name: "It gives" }).fill("170 horses");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await tune.getByText(/The power is not a number/).waitFor();
@@ -243,9 +243,16 @@ await main(async (browser) => {
     .getByText(/it gives more than they bear/)
     .waitFor();
   await page.goto(`${demo}/c/${id}/papers`);
-  await page.getByText(/The tune: 96 kW from its maker/).waitFor();
+  await page
+    .getByRole("navigation", { name: "Parts of the papers" })
+    .getByRole("link", { name: "Ask the seller" })
+    .click();
+  await page
+    .getByTestId("questions")
+    .getByText(/The tune: 96 kW from its maker/)
+    .waitFor();
   await page.goto(`${demo}/c/${id}/advert`);
-  await tune.getByLabel("Power").selectOption("no");
+  await tune.locator("select[name=tuned]").selectOption("no");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await page.getByText("Saved.").waitFor();
   assert.equal((await judged()).value.limit, standard.value.limit);
