@@ -66,17 +66,21 @@ fn more_power_breaks_sooner_costs_more_and_is_worth_less() {
             }
         }
     }
+    let always = judged(json!({"since": {"value": 0, "unit": "km"}}));
     let shorter = assess(&cand(&candidate()), &[family(&short)], &Assumptions::default()).unwrap();
-    assert!((chance(&shorter) - chance(&unknown)).abs() < 2e-3, "{} {}", chance(&shorter), chance(&unknown));
+    assert!((chance(&shorter) - chance(&always)).abs() < 2e-3, "{} {}", chance(&shorter), chance(&always));
 }
 
 #[test]
 fn put_back_it_lasts_as_before_from_now_on_and_what_it_ran_stays_run() {
-    let (standard, kept, back) =
-        (judged(Value::Null), judged(json!({"power_kw": 90})), judged(json!({"power_kw": 90, "put_back": true})));
+    let of = |since: f64, put_back: bool| {
+        judged(json!({"power_kw": 90, "put_back": put_back, "since": {"value": since, "unit": "km"}}))
+    };
+    let (standard, kept, back, late) = (judged(Value::Null), of(0.0, false), of(0.0, true), of(60_000.0, true));
     assert!(chance(&standard) < chance(&back) && chance(&back) < chance(&kept));
-    let late = judged(json!({"power_kw": 90, "put_back": true, "since": {"value": 60_000, "unit": "km"}}));
     assert!(chance(&standard) <= chance(&late) + 1e-9 && chance(&late) < chance(&back));
+    // Where nobody knows since when, nothing of the past changes.
+    assert_eq!(chance(&judged(json!({"put_back": true}))).to_bits(), chance(&standard).to_bits());
 }
 
 #[test]
@@ -122,8 +126,15 @@ proptest! {
         less in 60.0..150.0f64,
         more in 0.0..60.0f64,
         quality in prop::sample::select(vec!["documented", "unknown", "rough"]),
+        share in prop::sample::select(vec![0.1, 0.35, 1.0]),
     ) {
-        let of = |kw: f64| judged(json!({"power_kw": kw, "quality": quality}));
+        // Where few have it in them, what has held so far must not speak for more power.
+        let mut s = strained();
+        s["points"][0]["share"] = json!([{"source": "a", "says": {"form": "share", "share": share}}]);
+        let of = |kw: f64| {
+            let c = cand(&tuned(json!({"power_kw": kw, "quality": quality})));
+            assess(&c, &[family(&s)], &Assumptions::default()).unwrap()
+        };
         let (a, b) = (of(less), of(less + more));
         prop_assert!(chance(&a) <= chance(&b) + 1e-9);
         prop_assert!(a.value.limit >= b.value.limit - 1.0, "{} {}", a.value.limit, b.value.limit);

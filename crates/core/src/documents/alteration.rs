@@ -62,7 +62,7 @@ pub struct Tune {
     /// How well it was made.
     #[serde(default)]
     pub quality: TuneQuality,
-    /// Usage at which it was made; where nobody knows, at build.
+    /// Usage at which it was made; where nobody knows, it counts from now on.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub since: Option<Usage>,
     /// Whether the buyer has it put back to standard at purchase.

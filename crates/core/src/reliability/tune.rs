@@ -27,10 +27,11 @@ fn quality(tune: &Tune, a: &Assumptions) -> f64 {
     }
 }
 
-/// Share of the usage so far that it ran tuned.
+/// Share of the usage so far that it ran tuned. Where nobody knows since when, it counts from now on alone: a tune taken
+/// to be as old as the thing would make of every part that has held so far one that never fails.
 fn so_far(tune: &Tune, usage: Usage) -> f64 {
     let now = usage.on_clock();
-    tune.since.filter(|_| now > 0.0).map_or(1.0, |since| (1.0 - since.on_clock() / now).clamp(0.0, 1.0))
+    tune.since.filter(|_| now > 0.0).map_or(0.0, |since| (1.0 - since.on_clock() / now).clamp(0.0, 1.0))
 }
 
 /// How many times as long a point lasts while the tune is on it, by the sheet's alterations; where they are silent, by
@@ -97,6 +98,6 @@ mod tests {
         near(at(Some(400.0), TuneQuality::Rough), a.tune_most);
         let km = |value| Usage { value, unit: UsageUnit::Km };
         near(so_far(&Tune { since: Some(km(75_000.0)), ..Tune::default() }, km(100_000.0)), 0.25);
-        near(so_far(&Tune::default(), km(100_000.0)), 1.0);
+        near(so_far(&Tune::default(), km(100_000.0)), 0.0);
     }
 }

@@ -41,7 +41,7 @@ export function TuneFields({ form }: { form: UseFormReturn<Draft> }) {
           <Field
             label={`At which reading, ${draft.unit === "mi" ? "miles" : draft.unit === "h" ? "hours" : "km"}`}
             error={errors.tuneSince?.message}
-            hint="Leave it empty where nobody knows: then it counts from new."
+            hint="Leave it empty where nobody knows: then it counts from now on."
           >
             <input className="field" inputMode="decimal" {...form.register("tuneSince")} />
           </Field>
