@@ -30,7 +30,7 @@ use ticksage_store::families::Put;
 use utoipa::OpenApi;
 
 use crate::failure::Failure;
-use crate::files::{read, read_families, refused};
+use crate::files::{base_sheets, read, read_families, refused};
 use crate::serve::{Serving, adapter_service, data_folder, history_service, real_adapter, serve, with_store};
 
 #[derive(Debug, Parser)]
@@ -254,9 +254,10 @@ fn certify(names: &[String], data: Option<PathBuf>) -> Result<(), Failure> {
 /// Reads sheets; what is odd in one is told on standard output, what is wrong ends the program.
 fn validate(files: &[PathBuf]) -> Result<(), Failure> {
     let mut out = std::io::stdout().lock();
+    let bases = base_sheets()?;
     for file in files {
         let family = documents::read_family(&read(file)?).map_err(refused(file))?;
-        let notices = family_notices(&family);
+        let notices = family_notices(&family, &bases);
         let odd = if notices.is_empty() { String::new() } else { format!(", {} odd", notices.len()) };
         let _ = writeln!(out, "{}: {} version {} makes sense{odd}", file.display(), family.name, family.version);
         for n in notices {

@@ -245,6 +245,11 @@ fn a_fault_that_grows_costs_what_its_stage_costs() {
     }
     let costs: Vec<f64> = holes.points[0].stages.iter().map(|s| s.cost).collect();
     assert_eq!(costs, [150.0, 900.0, 2400.0]);
+    // That it tells the stage is in its worth.
+    let mut blind = rust();
+    blind["checks"][0]["links"][0].as_object_mut().unwrap().remove("stages");
+    let moves = |s: &Value| judged(s, &candidate()).open_checks[0].moves;
+    assert!(moves(&rust()) > 1.05 * moves(&blind), "{} {}", moves(&rust()), moves(&blind));
     // The worse it is, the dearer; and the limit falls.
     let structure = judged(&rust(), &looked(2));
     assert!(structure.points[0].expected_cost > holes.points[0].expected_cost);
@@ -279,6 +284,6 @@ fn stages_make_sense_or_are_refused_and_a_cheaper_later_one_is_pointed_out() {
     assert_eq!(path("/checks/0/links/0/stages", json!([0, 1, 4])), "/checks/0/links/0/stages");
     assert_eq!(path("/points/0/escalation", json!({"job": "belt-job", "chance": 0.5})), "/points/0/stages");
     let cheaper = family(&with(rust(), "/points/0/stages/2/price", json!(300)));
-    assert_eq!(family_notices(&cheaper)[0].path, "/points/0/stages/2");
-    assert!(family_notices(&family(&rust())).iter().all(|n| !n.path.contains("stages")));
+    assert_eq!(family_notices(&cheaper, &[])[0].path, "/points/0/stages/2");
+    assert!(family_notices(&family(&rust()), &[]).iter().all(|n| !n.path.contains("stages")));
 }

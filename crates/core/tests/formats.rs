@@ -218,12 +218,12 @@ fn the_published_schemas_are_those_of_the_code() {
 #[test]
 fn a_worse_outcome_that_speaks_less_is_told_and_not_refused() {
     use ticksage_core::validation::telling::family_notices;
-    assert!(family_notices(&family(&sheet())).is_empty());
+    assert!(family_notices(&family(&sheet()), &[]).is_empty());
     // "crumbs" with a leak so large that it speaks less than "dirty": 0.9 + 0.9·0.05/0.08 against 0.1 + 0.9·0.5/0.02.
     let mut v = with(sheet(), "/checks/0/leak", json!([0.9, 0.02, 0.08]));
     v = with(v, "/checks/0/links/0/present", json!([0.1, 0.5, 0.4]));
     v = with(v, "/checks/0/links/0/coming", json!([0.9, 0.02, 0.08]));
-    let notices = family_notices(&family(&v));
+    let notices = family_notices(&family(&v), &[]);
     assert_eq!(paths(&notices), ["/checks/0/links/0/present"], "{notices:?}");
     let said = &notices[0].message;
     assert!(

@@ -407,7 +407,7 @@ fn every_single_answer_gives_a_sheet_that_makes_sense() {
                     Ok(f) => {
                         assert!(family_faults(&f).is_empty());
                         // One of the general check on tyres is kept: even wear speaks for bushes, a bulge for tyres.
-                        assert!(family_notices(&f).len() <= 1, "{answers:?}: {:#?}", family_notices(&f));
+                        assert!(family_notices(&f, &[]).len() <= 1, "{answers:?}: {:#?}", family_notices(&f, &[]));
                         assert!(f.points.len() >= 15, "{answers:?}: {}", f.points.len());
                     }
                     // What cannot be is said at the answer.

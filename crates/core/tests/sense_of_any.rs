@@ -18,7 +18,7 @@ fn made(count: u64) -> impl Iterator<Item = (u64, Candidate, Vec<Family>)> {
     (0..count).map(|seed| {
         let mut d = Die::new(seed);
         let f = sheet(&mut d);
-        assert!(family_notices(&f).is_empty(), "{:?}", family_notices(&f));
+        assert!(family_notices(&f, &[]).is_empty(), "{:?}", family_notices(&f, &[]));
         (seed, candidate(&mut d, &f), vec![f])
     })
 }

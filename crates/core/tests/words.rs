@@ -12,6 +12,7 @@ use ticksage_core::documents::family::AdviceKind;
 use ticksage_core::formats::documents::read_family;
 use ticksage_core::money::ways::Barred;
 use ticksage_core::questions::sensitivity::sensitivity;
+use ticksage_core::validation::telling::family_notices;
 use ticksage_core::{Assessment, Assumptions, assess};
 
 fn judged(s: &Value, c: &Value) -> Assessment {
@@ -534,6 +535,22 @@ fn checks_and_jobs_of_a_base_sheet_are_known_better_field_by_field() {
         let late = with(known, "/adjusts_checks/0/applies", later.clone());
         assert_eq!(both(&base, &with(late, "/adjusts_jobs/0/applies", later)), plain);
     }
+    // What nobody describes, or would not fit, is told.
+    let mut odd = own.clone();
+    odd["adjusts_checks"] = json!([
+        {"action": "look-at-belt", "minutes": 5},
+        {"action": "look-at-chain", "minutes": 5}
+    ]);
+    odd["adjusts_jobs"] = json!([{"job": "base-job", "price": 700}, {"job": "mirror", "price": 30}]);
+    odd["adjusts"] = json!([{"part": "belt", "lived_with": "days"}, {"part": "mirror", "lived_with": "days"}]);
+    let measure = |limits: Value| json!({"quantity": "tread", "unit": "mm", "limits": limits, "higher_is_worse": false, "source": "common practice"});
+    let base = with(base, "/checks/0/measure", measure(json!([2, 4])));
+    odd["adjusts_checks"][0]["measure"] = measure(json!([2, 3, 4]));
+    let told: Vec<String> = family_notices(&family(&odd), &[family(&base)]).into_iter().map(|n| n.path).collect();
+    assert_eq!(
+        told,
+        ["/adjusts/1/part", "/adjusts_jobs/1/job", "/adjusts_checks/0/measure/limits", "/adjusts_checks/1/action"]
+    );
     let mut bad = own.clone();
     bad["adjusts_checks"] = json!([{"action": "look-at-belt"}]);
     bad["adjusts_jobs"] = json!([{"job": "belt-job", "hours": {"low": 3, "likely": 2, "high": 1}}]);

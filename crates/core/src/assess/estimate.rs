@@ -152,8 +152,7 @@ fn estimated(context: &Context<'_>) -> Estimate {
     let (mean, renewed, tail) = decide_followed(context, &posterior.after, &priced, searched);
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
-    let mut scenarios = reference_scenarios(&references, usual, example);
-    worn_by::quicken(context, &mut scenarios);
+    let scenarios = worn_by::worn(context, reference_scenarios(&references, usual, example));
     let usual_bill =
         decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), searched);
     let cost = |i: usize| priced.expected[i].expected(renewed[i]);

@@ -182,8 +182,7 @@ fn bill(
 ) -> Bill {
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
-    let mut scenarios = reference_scenarios(references, usual, example);
-    worn_by::quicken(context, &mut scenarios);
+    let scenarios = worn_by::worn(context, reference_scenarios(references, usual, example));
     let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), true);
     let weights = &posterior.after.weights;
     Bill::new(BillParts {
@@ -272,6 +271,7 @@ impl Decision {
             applicable_points,
             scenarios: &posterior.after,
             priced: &priced.expected,
+            costs: &priced.costs,
             renewed: &plan.renewed,
             value: &value,
             budget: setting.budget,

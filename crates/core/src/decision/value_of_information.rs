@@ -19,7 +19,8 @@ use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::check_effect::{Answer, IMPOSSIBLE};
 use crate::inference::context::links;
 use crate::inference::findings::{outlook, weigh};
-use crate::money::point_cost::{ExpectedCost, StateCosts};
+use crate::inference::stages;
+use crate::money::point_cost::{ExpectedCost, PointCost, StateCosts};
 use crate::reliability::care::{self, mix};
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -36,6 +37,8 @@ pub(crate) struct ChecksInputs<'a> {
     pub scenarios: &'a CareScenarios,
     /// What each point is expected to cost.
     pub priced: &'a [ExpectedCost],
+    /// What its jobs, failures and stages cost.
+    pub costs: &'a [PointCost],
     /// Whether each point is renewed at purchase.
     pub renewed: &'a [bool],
     /// The limit price so far.
@@ -134,6 +137,10 @@ fn after_each(
     let chances: [Vec<f64>; 3] = std::array::from_fn(|l| outlook(check, &relinked, &before[l], LEVELS[l]));
     let others: [f64; 3] =
         std::array::from_fn(|l| bills[l] - links.iter().map(|(s, _)| priced[*s].by_level(renewed[*s])[l]).sum::<f64>());
+    let grown: Vec<Vec<f64>> = links
+        .iter()
+        .map(|&(s, k)| stages::told(&check.links[k], &inputs.costs[s].stages, inputs.costs[s].job.mean, a))
+        .collect();
     let after = |outcome: usize| {
         let chance = mix(&scenarios.weights, |l| chances[l][outcome]);
         let ln: [f64; 3] = std::array::from_fn(|l| chances[l][outcome].max(IMPOSSIBLE).ln());
@@ -154,6 +161,8 @@ fn after_each(
             let anew = mix(&weights, |l| small[l][i].renew.expect(&lives[l][i]));
             let present = mix(&weights, |l| lives[l][i].present);
             bill += planned_anew(inputs, *s, left, anew, present, a);
+            // Whatever is planned, a fault that is there is put right in the stage that it is in.
+            bill += present * grown[i].get(outcome).copied().unwrap_or(0.0);
         }
         (chance, bill)
     };

@@ -109,6 +109,14 @@ pub struct Check {
     pub scan: Vec<ScanRule>,
 }
 
+impl Check {
+    /// Whether it does what `action` names: its own, of a check without one its id.
+    #[must_use]
+    pub fn does(&self, action: &str) -> bool {
+        self.action.as_deref().unwrap_or(&self.id) == action
+    }
+}
+
 /// What can injure.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]

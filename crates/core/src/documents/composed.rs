@@ -58,7 +58,7 @@ impl Known {
 
     fn points(&self, base: &mut Family) {
         for (x, sources, name) in &self.points {
-            let of_part = |p: &FailurePoint| p.part.as_ref() == Some(&x.part) && is_lower(base, "points", &p.id);
+            let of_part = |p: &FailurePoint| p.part.as_ref() == Some(&x.part) && base.is_lower("points", &p.id);
             let at: Vec<usize> = (0..base.points.len()).filter(|i| of_part(&base.points[*i])).collect();
             if at.is_empty() {
                 continue;
@@ -72,7 +72,7 @@ impl Known {
 
     fn checks(&self, base: &mut Family) {
         for x in &self.checks {
-            let same = |c: &Check| c.action.as_deref().unwrap_or(&c.id) == x.action && is_lower(base, "checks", &c.id);
+            let same = |c: &Check| c.does(&x.action) && base.is_lower("checks", &c.id);
             let at: Vec<usize> = (0..base.checks.len()).filter(|i| same(&base.checks[*i])).collect();
             for c in at {
                 let c = &mut base.checks[c];
@@ -92,7 +92,7 @@ impl Known {
 
     fn jobs(&self, base: &mut Family) {
         for x in &self.jobs {
-            let lower = is_lower(base, "jobs", &x.job);
+            let lower = base.is_lower("jobs", &x.job);
             let Some(j) = base.jobs.iter_mut().find(|j| lower && j.id == x.job) else { continue };
             if x.price.is_some() {
                 (j.price, j.hours, j.sundries) = (x.price, None, None);
@@ -108,11 +108,6 @@ fn take<T: Clone>(of: &mut T, known: Option<&T>) {
     if let Some(x) = known {
         of.clone_from(x);
     }
-}
-
-/// Whether something stands in a layer below the families' own knowledge: in a base sheet, or given by a pattern.
-fn is_lower(base: &Family, list: &str, id: &str) -> bool {
-    base.kind.is_base() || base.from_pattern(list, id).is_some()
 }
 
 /// Whether a sheet among these has a job of that id, one that an adjusted price makes included.

@@ -385,6 +385,13 @@ impl Family {
         self.patterns.iter().find(|p| p.gives.iter().any(is))
     }
 
+    /// Whether something of it stands in a layer below the families' own knowledge: in a base sheet, or given by a
+    /// pattern.
+    #[must_use]
+    pub fn is_lower(&self, list: &str, id: &str) -> bool {
+        self.kind.is_base() || self.from_pattern(list, id).is_some()
+    }
+
     /// The check of that id.
     #[must_use]
     pub fn check(&self, id: &str) -> Option<&Check> {

@@ -5,7 +5,7 @@
 use crate::base::budget::Budget;
 use crate::documents::care_level::LEVELS;
 use crate::inference::check_effect::{Answer, IMPOSSIBLE};
-use crate::inference::findings::{outlook, weigh};
+use crate::inference::findings::{Weighed, outlook, weigh};
 use crate::inference::tied::Block;
 use crate::reliability::care::{self, Weights};
 use crate::reliability::remaining_life::RemainingLife;
@@ -37,7 +37,17 @@ impl CareScenarios {
     /// The same scenarios after the findings. A care scenario that made them likelier weighs more: so a neglected
     /// detail speaks for what cannot be seen.
     #[must_use]
-    pub fn found(mut self, answers: &[Answer<'_>], joint_states: f64, budget: &Budget<'_>) -> Self {
+    pub fn found(self, answers: &[Answer<'_>], joint_states: f64, budget: &Budget<'_>) -> Self {
+        self.weighed(answers, |l, remaining| weigh(remaining, answers, LEVELS[l], joint_states, budget))
+    }
+
+    /// The same by a way of weighing: it is given a level of care and the points under it.
+    #[must_use]
+    pub(crate) fn weighed(
+        mut self,
+        answers: &[Answer<'_>],
+        mut weigh: impl FnMut(usize, &mut [RemainingLife]) -> Weighed,
+    ) -> Self {
         let signs: Vec<&Answer<'_>> = answers.iter().filter(|a| a.check.care_sign.is_some()).collect();
         for (l, level) in LEVELS.into_iter().enumerate() {
             for (n, a) in signs.iter().enumerate() {
@@ -47,7 +57,7 @@ impl CareScenarios {
                     None => self.voices.signs.push(std::array::from_fn(|k| if k == l { said } else { 0.0 })),
                 }
             }
-            let weighed = weigh(&mut self.remaining[l], answers, level, joint_states, budget);
+            let weighed = weigh(l, &mut self.remaining[l]);
             self.voices.ln_findings[l] = weighed.ln_likelihood;
             self.approximate |= weighed.approximate;
         }

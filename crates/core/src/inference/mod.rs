@@ -17,4 +17,5 @@ pub mod source_views;
 pub mod stages;
 pub mod strip;
 pub mod tied;
+pub(crate) mod worn_before;
 pub(crate) mod worn_by;

@@ -53,11 +53,14 @@ impl Posterior {
         let horizon = context.setting.horizon;
         let prior = Prior::new(context, parts, |_, leads| FutureGrid::full(horizon, leads), trace);
         let before = CareScenarios::before(&prior.by_point, context.prior);
-        let mut after =
-            before.clone().found(context.answers, context.setting.assumptions.joint_states, context.setting.budget);
-        let points = if worn_by::any(context) { 0..prior.by_point.len() } else { 0..0 };
-        let found = points.map(|i| after.by_horizon(i)).collect();
-        worn_by::quicken(context, &mut after);
+        let after = worn_by::found(context, before.clone(), context.answers);
+        let found = if worn_by::any(context) {
+            let (states, budget) = (context.setting.assumptions.joint_states, context.setting.budget);
+            let apart = before.clone().found(context.answers, states, budget);
+            (0..prior.by_point.len()).map(|i| apart.by_horizon(i)).collect()
+        } else {
+            Vec::new()
+        };
         Self { prior, before, after, found }
     }
 

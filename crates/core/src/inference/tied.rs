@@ -5,22 +5,22 @@
 
 use crate::reliability::remaining_life::RemainingLife;
 
-/// What may be of a fault: there now and left, coming within the plan, or neither.
+/// What may be of a fault: there now, coming within the plan, or neither.
 pub(crate) const STATES: usize = 3;
 
 /// A fault as what it wears sees it: when it is there, and for how long.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Fault {
-    /// Chance that it is there now, and left.
-    pub now: f64,
+    /// Chance that it is there now.
+    pub present: f64,
+    /// Whether it is left there, and wears on.
+    pub left: bool,
     /// Chance that it comes within the plan.
     pub later: f64,
     /// Usage from now at which it begins in the middle of the latter.
     pub begins: f64,
     /// Usage for which it is lived with.
     pub lasts: f64,
-    /// Chance that it is there now, left or not.
-    pub present: f64,
 }
 
 /// A fault that wears others.
@@ -39,6 +39,8 @@ pub struct Block {
     pub wearers: Vec<Wearer>,
     /// The points that they wear.
     pub worn: Vec<usize>,
+    /// By level of care and branch: its chance.
+    pub chances: [Vec<f64>; 3],
     /// By level of care, branch and worn point: how long it lasts then.
     pub lives: [Vec<Vec<RemainingLife>>; 3],
 }
@@ -53,12 +55,6 @@ impl Block {
     #[must_use]
     pub fn branches(&self) -> usize {
         branches(self.wearers.len())
-    }
-
-    /// Chance of a branch under a level of care.
-    #[must_use]
-    pub fn chance(&self, level: usize, branch: usize) -> f64 {
-        self.wearers.iter().enumerate().map(|(k, w)| w.faults[level].chance(state(branch, k))).product()
     }
 
     /// The branch that the luck of each fault comes to.
@@ -82,7 +78,6 @@ impl Fault {
     /// A fault that is rather there than not is put right at purchase, and wears nothing from then on.
     #[must_use]
     pub fn of(z: &RemainingLife, lasts: f64, there_now: f64) -> Self {
-        let now = if z.present >= there_now { 0.0 } else { z.present };
         let later = (z.by_horizon() - z.present).max(0.0);
         let mut sum = 0.0;
         let middle = z.cells.iter().position(|m| {
@@ -90,23 +85,24 @@ impl Fault {
             sum >= later / 2.0
         });
         let begins = middle.map_or(0.0, |i| f64::midpoint(z.grid.edges[i], z.grid.edges[i + 1]));
-        Self { now, later, begins, lasts, present: z.present }
-    }
-
-    /// Whether it wears anything at all.
-    pub(crate) fn may_be(&self) -> bool {
-        self.now + self.later > 0.0
+        Self { present: z.present, left: z.present < there_now, later, begins, lasts }
     }
 
     /// Chance of a state.
     fn chance(&self, state: usize) -> f64 {
-        [self.now, self.later, (1.0 - self.now - self.later).max(0.0)][state]
+        [self.present, self.later, (1.0 - self.present - self.later).max(0.0)][state]
+    }
+
+    /// Chance of a state in which it is not there now, given that it is not.
+    pub(crate) fn not_there(&self, state: usize) -> f64 {
+        let rest = 1.0 - self.present;
+        if rest > 0.0 { self.chance(state) / rest } else { 0.0 }
     }
 
     /// The state that a luck from 0 to 1 comes to, as the point itself is drawn: there now first, then what comes.
     fn state_at(&self, luck: f64) -> usize {
         if luck < self.present {
-            if self.now > 0.0 { 0 } else { 2 }
+            0
         } else if luck < self.present + self.later {
             1
         } else {
@@ -117,14 +113,10 @@ impl Fault {
     /// Its own life in a state.
     #[must_use]
     pub fn life(&self, z: &RemainingLife, state: usize) -> RemainingLife {
-        let keeps = |cell: usize| z.grid.in_plan(cell) == (state == 1);
         let mut out = z.clone();
-        let mended = self.now == 0.0;
-        if state != 2 || !mended {
-            out.present = if state == 0 { z.present } else { 0.0 };
-        }
+        out.present = if state == 0 { z.present } else { 0.0 };
         for (cell, m) in out.cells.iter_mut().enumerate() {
-            if state == 0 || !keeps(cell) {
+            if state == 0 || z.grid.in_plan(cell) != (state == 1) {
                 *m = 0.0;
             }
         }
@@ -145,7 +137,8 @@ impl Fault {
     /// What is left of another point's survival to `y`, whose hazard counts so many times while the fault lasts, in a
     /// state of it; `hazard` gives the cumulative hazard.
     pub(crate) fn quickens(&self, state: usize, y: f64, times: f64, hazard: &impl Fn(f64) -> f64) -> f64 {
-        let from = [0.0, self.begins, f64::INFINITY][state];
+        let now = if self.left { 0.0 } else { f64::INFINITY };
+        let from = [now, self.begins, f64::INFINITY][state];
         let until = y.min(from + self.lasts);
         if until > from { (-(times - 1.0) * (hazard(until) - hazard(from))).exp() } else { 1.0 }
     }

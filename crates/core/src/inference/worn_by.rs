@@ -9,13 +9,14 @@ use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::check_effect::Answer;
 use crate::inference::context::Context;
 use crate::inference::tied::{Block, Fault, Wearer, branches, state};
+use crate::inference::worn_before::{Group, Presence, Touched, mixture, shrunk};
 use crate::reliability::care;
 use crate::reliability::remaining_life::RemainingLife;
 
 /// Least share of the susceptible that is still sound where a hazard is read off.
 const SOUND: f64 = 1e-12;
 
-/// Faults of one block: further ones are mixed in.
+/// Faults of one group that are told apart; those of larger groups are mixed.
 const WEARERS: usize = 3;
 
 /// A fault and what it wears, by place among the points, and how many times as fast.
@@ -40,37 +41,26 @@ pub(crate) fn concerns(context: &Context<'_>, point: usize) -> bool {
     !own.point.wears.is_empty() || all.iter().any(worn)
 }
 
-/// Scenarios after findings, with what faults wear while they last.
+/// Scenarios after findings, with what faults have worn until today and wear from now on.
 pub(crate) fn found(context: &Context<'_>, before: CareScenarios, answers: &[Answer<'_>]) -> CareScenarios {
     let setting = context.setting;
-    let mut out = before.found(answers, setting.assumptions.joint_states, setting.budget);
-    quicken(context, &mut out);
+    let room = (setting.assumptions.joint_states, setting.budget);
+    let ties = ties(context);
+    let mut out = before;
+    if ties.is_empty() {
+        return out.found(answers, room.0, room.1);
+    }
+    let groups = groups(&ties);
+    let mut there = until_today(context, &ties, &groups, &mut out);
+    let touched = Touched::new(&groups, answers);
+    out = out.weighed(answers, |l, remaining| touched.weigh(&groups, &mut there[l], remaining, LEVELS[l], room));
+    from_now_on(context, &ties, &groups, &there, &mut out);
     out
 }
 
-/// Quickens what faults wear while they last, in each scenario of care, and ties the two.
-pub(crate) fn quicken(context: &Context<'_>, scenarios: &mut CareScenarios) {
-    let ties = ties(context);
-    if ties.is_empty() {
-        return;
-    }
-    let faults: [Vec<Option<Fault>>; 3] =
-        std::array::from_fn(|l| faults(context, &ties, &scenarios.remaining[l], LEVELS[l]));
-    scenarios.blocks = blocks(&ties, &faults, &scenarios.remaining);
-    for (remaining, faults) in scenarios.remaining.iter_mut().zip(&faults) {
-        let worn: Vec<(usize, RemainingLife)> = worn(&ties)
-            .into_iter()
-            .map(|j| {
-                let of_it = ties.iter().filter(|t| t.worn == j);
-                let by: Vec<(Fault, f64)> = of_it.filter_map(|t| Some((faults[t.wearer]?, t.times))).collect();
-                let mixed = |y: f64, hazard: &dyn Fn(f64) -> f64| -> f64 {
-                    by.iter().map(|(fault, times)| fault.mixed(y, *times, &hazard)).product()
-                };
-                (j, quickened(&remaining[j], mixed))
-            })
-            .collect();
-        worn.into_iter().for_each(|(j, z)| remaining[j] = z);
-    }
+/// The same where nothing was found.
+pub(crate) fn worn(context: &Context<'_>, before: CareScenarios) -> CareScenarios {
+    if any(context) { found(context, before, &[]) } else { before }
 }
 
 fn ties(context: &Context<'_>) -> Vec<Tie> {
@@ -84,12 +74,106 @@ fn ties(context: &Context<'_>) -> Vec<Tie> {
     points.iter().enumerate().flat_map(of).collect()
 }
 
-/// The points that are worn, each once.
-fn worn(ties: &[Tie]) -> Vec<usize> {
-    let mut out: Vec<usize> = ties.iter().map(|t| t.worn).collect();
-    out.sort_unstable();
-    out.dedup();
-    out
+/// What ties hang together, where their faults are not worn in their turn and are few enough to be told apart. A chain
+/// is mixed link by link.
+fn groups(ties: &[Tie]) -> Vec<Group> {
+    let own = |t: &&Tie| ties.iter().all(|o| o.worn != t.wearer);
+    let mut groups: Vec<Vec<Tie>> = Vec::new();
+    for tie in ties.iter().filter(own) {
+        let meets = |g: &Vec<Tie>| g.iter().any(|t| t.wearer == tie.wearer || t.worn == tie.worn);
+        let (with, rest): (Vec<_>, Vec<_>) = groups.into_iter().partition(meets);
+        groups = rest;
+        groups.push(with.into_iter().flatten().chain([*tie]).collect());
+    }
+    let each_once = |of: &dyn Fn(&Tie) -> usize, ties: &[Tie]| {
+        let mut out: Vec<usize> = ties.iter().map(of).collect();
+        out.sort_unstable();
+        out.dedup();
+        out
+    };
+    let group =
+        |ties: Vec<Tie>| Group { wearers: each_once(&|t| t.wearer, &ties), worn: each_once(&|t| t.worn, &ties) };
+    groups.into_iter().map(group).filter(|g| g.wearers.len() <= WEARERS).collect()
+}
+
+/// Whether a tie's fault is told apart.
+fn told_apart(groups: &[Group], tie: &Tie) -> bool {
+    groups.iter().any(|g| g.wearers.contains(&tie.wearer))
+}
+
+/// What faults that are there have worn until today: by level of care and group, each set of faults with the points
+/// then; the scenarios hold the mixture.
+fn until_today(
+    context: &Context<'_>,
+    ties: &[Tie],
+    groups: &[Group],
+    scenarios: &mut CareScenarios,
+) -> [Vec<Presence>; 3] {
+    std::array::from_fn(|l| {
+        let remaining = &mut scenarios.remaining[l];
+        for tie in ties.iter().filter(|t| !told_apart(groups, t)) {
+            let present = remaining[tie.wearer].present;
+            let keeps = 1.0 - present + present * keeps(context, tie, &remaining[tie.worn], LEVELS[l]);
+            remaining[tie.worn] = shrunk(&remaining[tie.worn], keeps);
+        }
+        let presence = |g: &Group| {
+            let left = |k: usize, n: usize| {
+                let between = ties.iter().filter(|t| t.wearer == g.wearers[k] && t.worn == g.worn[n]);
+                between.map(|t| keeps(context, t, &remaining[t.worn], LEVELS[l])).product()
+            };
+            Presence::of(g, remaining, left)
+        };
+        let there: Vec<Presence> = groups.iter().map(presence).collect();
+        there.iter().zip(groups).for_each(|(p, g)| p.mix_into(g, remaining));
+        there
+    })
+}
+
+/// Of what is sound, the share that a fault which is there has left so. It has been there for half the usage for which
+/// it is lived with, in the middle; what it wore out before the other was mended is mended.
+fn keeps(context: &Context<'_>, tie: &Tie, worn: &RemainingLife, level: CareLevel) -> f64 {
+    let (points, a) = (context.applicable_points, context.setting.assumptions);
+    let lived = |i: usize| lived_with(points[i].point, points[i].family.clock, a) * care::patience(level, a);
+    let run = (lived(tie.wearer) / 2.0).min(lived(tie.worn)).min(context.setting.path.usage_now());
+    let alive = worn.cells.iter().sum::<f64>() + worn.tail;
+    let (Some(first), true) = (worn.cells.first(), alive > 0.0) else { return 1.0 };
+    // As fast as just from now on.
+    let rate = -(1.0 - first / alive).max(SOUND).ln() / worn.grid.edges[1];
+    (-(tie.times - 1.0) * rate * run).exp()
+}
+
+/// Quickens what faults wear from now on, in each scenario of care, and ties the two.
+fn from_now_on(
+    context: &Context<'_>,
+    ties: &[Tie],
+    groups: &[Group],
+    there: &[Vec<Presence>; 3],
+    scenarios: &mut CareScenarios,
+) {
+    let faults: [Vec<Option<Fault>>; 3] =
+        std::array::from_fn(|l| faults(context, ties, &scenarios.remaining[l], LEVELS[l]));
+    for (l, remaining) in scenarios.remaining.iter_mut().enumerate() {
+        let mut apart: Vec<usize> = ties.iter().filter(|t| !told_apart(groups, t)).map(|t| t.worn).collect();
+        apart.sort_unstable();
+        apart.dedup();
+        let tied = |j: &usize| groups.iter().any(|g| g.worn.contains(j));
+        let quicker = |j: usize| {
+            let by = |y: f64, hazard: &dyn Fn(f64) -> f64| mixed(ties, groups, &faults[l], j, y, &hazard);
+            (j, quickened(&remaining[j], by))
+        };
+        let quicker: Vec<(usize, RemainingLife)> = apart.into_iter().filter(|j| !tied(j)).map(quicker).collect();
+        quicker.into_iter().for_each(|(j, z)| remaining[j] = z);
+    }
+    scenarios.blocks =
+        groups.iter().enumerate().map(|(n, g)| block(g, ties, groups, &faults, |l| &there[l][n])).collect();
+    for block in &scenarios.blocks {
+        for (l, remaining) in scenarios.remaining.iter_mut().enumerate() {
+            for (n, j) in block.worn.iter().enumerate() {
+                let branches = block.chances[l].iter().zip(&block.lives[l]);
+                remaining[*j] = mixture(&remaining[*j], branches.map(|(chance, lives)| (*chance, &lives[n])));
+            }
+        }
+    }
 }
 
 /// The faults that wear something, as the points stand.
@@ -99,64 +183,58 @@ fn faults(context: &Context<'_>, ties: &[Tie], remaining: &[RemainingLife], leve
     for t in ties {
         let s = &points[t.wearer];
         let lasts = lived_with(s.point, s.family.clock, a) * care::patience(level, a);
-        out[t.wearer] = Some(Fault::of(&remaining[t.wearer], lasts, a.there_now)).filter(Fault::may_be);
+        out[t.wearer] = Some(Fault::of(&remaining[t.wearer], lasts, a.there_now));
     }
     out
 }
 
-/// Points that hang together by ties whose fault is not worn in its turn. A chain is mixed link by link.
-fn blocks(ties: &[Tie], faults: &[Vec<Option<Fault>>; 3], remaining: &[Vec<RemainingLife>; 3]) -> Vec<Block> {
-    let worn = worn(ties);
-    let own = |t: &&Tie| !worn.contains(&t.wearer) && faults.iter().all(|f| f[t.wearer].is_some());
-    let mut groups: Vec<Vec<Tie>> = Vec::new();
-    for tie in ties.iter().filter(own) {
-        let meets = |g: &Vec<Tie>| g.iter().any(|t| t.wearer == tie.wearer || t.worn == tie.worn);
-        let (with, rest): (Vec<_>, Vec<_>) = groups.into_iter().partition(meets);
-        groups = rest;
-        groups.push(with.into_iter().flatten().chain([*tie]).collect());
-    }
-    groups.iter().filter_map(|group| block(group, ties, faults, remaining)).collect()
+/// What faults that are not told apart leave of a point's survival to `y`.
+fn mixed(
+    ties: &[Tie],
+    groups: &[Group],
+    faults: &[Option<Fault>],
+    worn: usize,
+    y: f64,
+    hazard: &impl Fn(f64) -> f64,
+) -> f64 {
+    let of_it = ties.iter().filter(|t| t.worn == worn && !told_apart(groups, t));
+    of_it.filter_map(|t| Some(faults[t.wearer]?.mixed(y, t.times, hazard))).product()
 }
 
-fn block(
-    group: &[Tie],
+/// A group in every state of its faults.
+fn block<'p>(
+    group: &Group,
     ties: &[Tie],
+    groups: &[Group],
     faults: &[Vec<Option<Fault>>; 3],
-    remaining: &[Vec<RemainingLife>; 3],
-) -> Option<Block> {
-    let mut by: Vec<usize> = group.iter().map(|t| t.wearer).collect();
-    by.sort_unstable();
-    by.dedup();
-    if by.len() > WEARERS {
-        return None;
-    }
-    let wearers: Option<Vec<Wearer>> = by
+    there: impl Fn(usize) -> &'p Presence,
+) -> Block {
+    let wearers: Vec<Wearer> = group
+        .wearers
         .iter()
-        .map(|&point| {
-            let [poor, ordinary, good] = faults.each_ref().map(|f| f[point]);
-            Some(Wearer { point, faults: [poor?, ordinary?, good?] })
-        })
+        .map(|&point| Wearer { point, faults: faults.each_ref().map(|f| f[point].unwrap_or_default()) })
         .collect();
-    let own = worn(group);
-    let life = |l: usize, branch: usize, j: usize| {
-        let of_it = || ties.iter().filter(move |t| t.worn == j);
-        let factor = |y: f64, hazard: &dyn Fn(f64) -> f64| -> f64 {
-            let one = |t: &Tie| {
-                let fault = faults[l][t.wearer]?;
-                // A fault that is worn itself is no part of the block: it is mixed in.
-                Some(match by.iter().position(|w| *w == t.wearer) {
-                    Some(k) => fault.quickens(state(branch, k), y, t.times, &hazard),
-                    None => fault.mixed(y, t.times, &hazard),
-                })
-            };
-            of_it().filter_map(one).product()
-        };
-        quickened(&remaining[l][j], factor)
+    let set = |branch: usize| -> usize { (0..wearers.len()).map(|k| usize::from(state(branch, k) == 0) << k).sum() };
+    let branches = 0..branches(wearers.len());
+    let chance = |l: usize, branch: usize| {
+        let not_there = wearers.iter().enumerate().filter(|(k, _)| state(branch, *k) != 0);
+        let later: f64 = not_there.map(|(k, w)| w.faults[l].not_there(state(branch, k))).product();
+        there(l).sets[set(branch)].0 * later
     };
-    let lives = std::array::from_fn(|l| {
-        (0..branches(by.len())).map(|branch| own.iter().map(|j| life(l, branch, *j)).collect()).collect()
-    });
-    Some(Block { wearers: wearers?, worn: own.clone(), lives })
+    let life = |l: usize, branch: usize, n: usize| {
+        let j = group.worn[n];
+        let by = |y: f64, hazard: &dyn Fn(f64) -> f64| -> f64 {
+            let between = |k: usize| ties.iter().filter(move |t| t.worn == j && t.wearer == group.wearers[k]);
+            let own = wearers.iter().enumerate().flat_map(|(k, w)| {
+                between(k).map(move |t| w.faults[l].quickens(state(branch, k), y, t.times, &hazard))
+            });
+            own.product::<f64>() * mixed(ties, groups, &faults[l], j, y, &hazard)
+        };
+        quickened(&there(l).sets[set(branch)].1[n], by)
+    };
+    let lives = |l: usize| branches.clone().map(|b| (0..group.worn.len()).map(|n| life(l, b, n)).collect()).collect();
+    let chances = std::array::from_fn(|l| branches.clone().map(|b| chance(l, b)).collect());
+    Block { chances, lives: std::array::from_fn(lives), worn: group.worn.clone(), wearers }
 }
 
 /// A point whose survival from now on is multiplied by a factor of its own cumulative hazard.
@@ -210,11 +288,11 @@ mod tests {
     fn a_hazard_counts_so_many_times_while_the_fault_lasts_and_no_longer() {
         // There for sure and left, for 10 000 of the 40 000: survival is exp(−r·(40 000 + 2·10 000)).
         let none = Fault::of(&steady(1e-9), 0.0, 0.5);
-        let fault = Fault { now: 1.0, later: 0.0, begins: 0.0, lasts: 10_000.0, ..none };
+        let fault = Fault { present: 1.0, later: 0.0, begins: 0.0, lasts: 10_000.0, ..none };
         let z = worn_by(fault, 3.0);
         assert!((z.by_horizon() - (1.0 - (-0.6f64).exp())).abs() < 1e-9, "{}", z.by_horizon());
         // Half the time, from 30 000 on for longer than the plan.
-        let fault = Fault { now: 0.0, later: 0.5, begins: 30_000.0, lasts: 50_000.0, ..none };
+        let fault = Fault { present: 0.0, later: 0.5, begins: 30_000.0, lasts: 50_000.0, ..none };
         let z = worn_by(fault, 3.0);
         let wanted = 1.0 - 0.5 * (-0.4f64).exp() - 0.5 * (-0.6f64).exp();
         assert!((z.by_horizon() - wanted).abs() < 1e-9, "{} {wanted}", z.by_horizon());
@@ -225,7 +303,7 @@ mod tests {
         assert!((z.by_horizon() - steady(1e-5).by_horizon()).abs() < 1e-12);
         let mut there = steady(1e-5);
         (there.present, there.immune) = (0.6, 0.0);
-        assert_eq!(Fault::of(&there, 1000.0, 0.5).now.to_bits(), 0.0f64.to_bits());
+        assert!(!Fault::of(&there, 1000.0, 0.5).left);
     }
 
     #[test]
@@ -239,25 +317,26 @@ mod tests {
         let ties = [Tie { wearer: 0, worn: 1, times: 4.0 }, Tie { wearer: 0, worn: 2, times: 2.0 }];
         let fault = Fault::of(&lives[0], 20_000.0, 0.5);
         let faults: [Vec<Option<Fault>>; 3] = std::array::from_fn(|_| vec![Some(fault), None, None]);
-        let remaining: [Vec<RemainingLife>; 3] = std::array::from_fn(|_| lives.clone());
-        let blocks = blocks(&ties, &faults, &remaining);
-        assert_eq!((blocks.len(), blocks[0].worn.clone(), blocks[0].branches()), (1, vec![1, 2], 3));
-        let block = &blocks[0];
-        let chances: f64 = (0..3).map(|b| block.chance(0, b)).sum();
+        let groups = groups(&ties);
+        assert_eq!((groups.len(), groups[0].worn.clone()), (1, vec![1, 2]));
+        let there = Presence::of(&groups[0], &lives, |_, _| 1.0);
+        let block = block(&groups[0], &ties, &groups, &faults, |_| &there);
+        assert_eq!(block.branches(), 3);
+        let chances: f64 = (0..3).map(|b| block.chances[0][b]).sum();
         assert!((chances - 1.0).abs() < 1e-12);
         for (k, times) in [(0, 4.0), (1, 2.0)] {
             let whole = quickened(&lives[k + 1], |y, hazard| fault.mixed(y, times, &hazard));
             for (cell, m) in whole.cells.iter().enumerate() {
-                let mixed: f64 = (0..3).map(|b| block.chance(0, b) * block.lives[0][b][k].cells[cell]).sum();
+                let mixed: f64 = (0..3).map(|b| block.chances[0][b] * block.lives[0][b][k].cells[cell]).sum();
                 assert!((mixed - m).abs() < 1e-12, "{mixed} {m}");
             }
         }
         // The fault itself, state by state, is what it was.
         for (cell, m) in lives[0].cells.iter().enumerate() {
-            let mixed: f64 = (0..3).map(|b| block.chance(0, b) * fault.life(&lives[0], b).cells[cell]).sum();
+            let mixed: f64 = (0..3).map(|b| block.chances[0][b] * fault.life(&lives[0], b).cells[cell]).sum();
             assert!((mixed - m).abs() < 1e-12, "{mixed} {m}");
         }
-        let present: f64 = (0..3).map(|b| block.chance(0, b) * fault.life(&lives[0], b).present).sum();
+        let present: f64 = (0..3).map(|b| block.chances[0][b] * fault.life(&lives[0], b).present).sum();
         assert!((present - 0.2).abs() < 1e-12, "{present}");
         // As often as its chance says, luck comes to each branch.
         let drawn = (0..1000).filter(|n| block.branch(0, |_| (f64::from(*n) + 0.5) / 1000.0) == 0).count();

@@ -75,7 +75,7 @@ impl LatticeBlock {
                 outcomes(w.point, &z, l)
             });
             let worn = block.worn.iter().zip(&block.lives[l][b]).map(|(i, z)| outcomes(*i, z, l));
-            (block.chance(l, b), faults.chain(worn).collect())
+            (block.chances[l][b], faults.chain(worn).collect())
         };
         let branches = std::array::from_fn(|l| (0..block.branches()).map(|b| branch(l, b)).collect());
         Self { points, branches, sums: RefCell::default() }

@@ -242,7 +242,7 @@ fn alteration(out: &mut Faults, f: &Family, x: &Alteration, at: &str) {
 
 fn check_adjustment(out: &mut Faults, f: &Family, x: &CheckAdjustment, at: &str) {
     applies(out, f, &x.applies, &format!("{at}/applies"));
-    let own = |c: &Check| c.action.as_deref().unwrap_or(&c.id) == x.action && f.from_pattern("checks", &c.id).is_none();
+    let own = |c: &Check| c.does(&x.action) && f.from_pattern("checks", &c.id).is_none();
     let said = format!("this sheet has a check of its own for \"{}\"", x.action);
     out.unless(!f.checks.iter().any(own), format!("{at}/action"), said);
     out.unless(!f.kind.is_base(), at, "a base sheet adjusts nothing: it says it itself");

@@ -10,10 +10,12 @@ use crate::documents::words::Price;
 ///
 /// A worse outcome should speak more for a fault than a lesser one: where the likelihood ratio of the fault present
 /// against everything sound falls from one outcome to the next worse, a worse finding would make the vehicle look
-/// better. docs/METHOD.md, section 5.
+/// better. docs/METHOD.md, section 5. What it knows better must be there to be known better: in one of `bases`, the
+/// base sheets, or given by a pattern.
 #[must_use]
-pub fn family_notices(f: &Family) -> Vec<Fault> {
+pub fn family_notices(f: &Family, bases: &[Family]) -> Vec<Fault> {
     let mut out = cheaper_when_worse(f);
+    out.extend(known_better_of_nothing(f, bases));
     for (i, c) in f.checks.iter().enumerate() {
         for (k, link) in c.links.iter().enumerate() {
             let name = f.point(&link.point).map_or(link.point.as_str(), |p| p.name.as_str());
@@ -36,6 +38,46 @@ pub fn family_notices(f: &Family) -> Vec<Fault> {
             out.extend(
                 fading(c, link, name).map(|message| Fault { path: format!("/checks/{i}/links/{k}/signs"), message }),
             );
+        }
+    }
+    out
+}
+
+/// What a sheet knows better of a part, a check or a job that no base sheet and no pattern describes.
+fn known_better_of_nothing(f: &Family, bases: &[Family]) -> Vec<Fault> {
+    let lower = || bases.iter().filter(|b| b.kind.is_base() && b.clock == f.clock).chain([f]);
+    let mut out = Vec::new();
+    let mut tell = |path: String, what: &str, id: &str| {
+        let message = format!("no base sheet and no pattern of this one describes {what} \"{id}\": it changes nothing");
+        out.push(Fault { path, message });
+    };
+    for (i, x) in f.adjusts.iter().enumerate() {
+        let part =
+            |b: &Family| b.points.iter().any(|p| p.part.as_ref() == Some(&x.part) && b.is_lower("points", &p.id));
+        if !lower().any(part) {
+            tell(format!("/adjusts/{i}/part"), "the part", &x.part);
+        }
+    }
+    for (i, x) in f.adjusts_jobs.iter().enumerate() {
+        if !lower().any(|b| b.is_lower("jobs", &x.job) && b.job(&x.job).is_some()) {
+            tell(format!("/adjusts_jobs/{i}/job"), "the job", &x.job);
+        }
+    }
+    for (i, x) in f.adjusts_checks.iter().enumerate() {
+        let same = |b: &Family, c: &Check| c.does(&x.action) && b.is_lower("checks", &c.id);
+        let known: Vec<&Check> = lower().flat_map(|b| b.checks.iter().filter(move |c| same(b, c))).collect();
+        if known.is_empty() {
+            tell(format!("/adjusts_checks/{i}/action"), "the check", &x.action);
+        }
+        let Some(new) = &x.measure else { continue };
+        let limits = known.iter().map(|c| c.measure.as_ref().map_or(0, |m| m.limits.len()));
+        if let Some(other) = limits.filter(|n| *n != new.limits.len()).max() {
+            let message = format!(
+                "\"{}\" has {other} limits there and {} here: its outcomes would not fit, so the reading stays as it is",
+                x.action,
+                new.limits.len()
+            );
+            out.push(Fault { path: format!("/adjusts_checks/{i}/measure/limits"), message });
         }
     }
     out

@@ -1,5 +1,7 @@
 //! Routes of the family sheets.
 
+use std::sync::LazyLock;
+
 use actix_web::{HttpResponse, get, post, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::Family;
@@ -9,8 +11,8 @@ use ticksage_core::documents::applies::Window;
 use ticksage_core::documents::built_as::BuiltAs;
 use ticksage_core::documents::family::{Fact, FamilyKind, Source};
 use ticksage_core::documents::quote::Quote;
-use ticksage_core::formats::documents;
 use ticksage_core::formats::pattern_library::library;
+use ticksage_core::formats::{base_sheets, documents};
 use ticksage_core::reading::advert;
 use ticksage_core::reading::advert_reading::AdvertReading;
 use ticksage_core::validation::telling::family_notices;
@@ -66,6 +68,9 @@ pub struct FamilyHead {
     pub judged: Option<i64>,
 }
 
+/// The base sheets that ship: what a sheet may know better.
+static BASES: LazyLock<Vec<Family>> = LazyLock::new(|| base_sheets::sheets().unwrap_or_default());
+
 impl From<Family> for FamilyHead {
     fn from(f: Family) -> Self {
         Self {
@@ -77,7 +82,7 @@ impl From<Family> for FamilyHead {
             points_from_patterns: f.points.iter().filter(|p| f.from_pattern("points", &p.id).is_some()).count(),
             built_as: f.built_as.clone(),
             checks: f.checks.len(),
-            notices: family_notices(&f),
+            notices: family_notices(&f, &BASES),
             changed: None,
             judged: None,
             id: f.id,
