@@ -5,9 +5,10 @@
 
 use std::any::Any;
 use std::collections::HashMap;
-use std::collections::hash_map::DefaultHasher;
-use std::hash::{Hash, Hasher};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::hash::{BuildHasher, Hash, Hasher, RandomState};
+use std::sync::{Arc, LazyLock, Mutex, PoisonError};
+
+use xxhash_rust::xxh3::xxh3_128_with_seed;
 
 /// Bytes that are kept unless told otherwise.
 pub const BYTES: usize = 40 << 20;
@@ -15,28 +16,44 @@ pub const BYTES: usize = 40 << 20;
 /// A key of everything that something depends on.
 pub type Key = u128;
 
+/// Another one in each run of the program, so that nobody can make two keys meet.
+static SEED: LazyLock<u64> = LazyLock::new(|| RandomState::new().hash_one(0));
+
 /// Gathers a [`Key`].
 #[derive(Debug, Clone)]
-pub struct KeyOf([DefaultHasher; 2]);
+pub struct KeyOf(Gathered);
+
+/// Everything that a key is of, end to end.
+#[derive(Debug, Clone)]
+struct Gathered(Vec<u8>);
+
+impl Hasher for Gathered {
+    fn write(&mut self, bytes: &[u8]) {
+        self.0.extend_from_slice(bytes);
+    }
+
+    fn finish(&self) -> u64 {
+        0
+    }
+}
 
 impl KeyOf {
     /// Of a kind of thing.
     #[must_use]
     pub fn kind(name: &str) -> Self {
-        let mut hashers = [DefaultHasher::new(), DefaultHasher::new()];
-        hashers[1].write_u8(1);
-        hashers.iter_mut().for_each(|h| name.hash(h));
-        Self(hashers)
+        let mut out = Self(Gathered(Vec::with_capacity(1024)));
+        out.add(&name);
+        out
     }
 
     /// And of this.
     pub fn add(&mut self, what: &impl Hash) {
-        self.0.iter_mut().for_each(|h| what.hash(h));
+        what.hash(&mut self.0);
     }
 
     /// And of a figure, to the last digit.
     pub fn figure(&mut self, x: f64) {
-        self.0.iter_mut().for_each(|h| h.write_u64(x.to_bits()));
+        self.0.write(&x.to_ne_bytes());
     }
 
     /// And of figures.
@@ -48,7 +65,7 @@ impl KeyOf {
     /// The key.
     #[must_use]
     pub fn key(&self) -> Key {
-        (u128::from(self.0[0].finish()) << 64) | u128::from(self.0[1].finish())
+        xxh3_128_with_seed(&self.0.0, *SEED)
     }
 }
 

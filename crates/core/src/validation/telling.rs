@@ -47,27 +47,27 @@ pub fn family_notices(f: &Family, bases: &[Family]) -> Vec<Fault> {
 fn known_better_of_nothing(f: &Family, bases: &[Family]) -> Vec<Fault> {
     let lower = || bases.iter().filter(|b| b.kind.is_base() && b.clock == f.clock).chain([f]);
     let mut out = Vec::new();
-    let mut tell = |path: String, what: &str, id: &str| {
+    let nothing = |path: String, what: &str, id: &str| {
         let message = format!("no base sheet and no pattern of this one describes {what} \"{id}\": it changes nothing");
-        out.push(Fault { path, message });
+        Fault { path, message }
     };
     for (i, x) in f.adjusts.iter().enumerate() {
         let part =
             |b: &Family| b.points.iter().any(|p| p.part.as_ref() == Some(&x.part) && b.is_lower("points", &p.id));
         if !lower().any(part) {
-            tell(format!("/adjusts/{i}/part"), "the part", &x.part);
+            out.push(nothing(format!("/adjusts/{i}/part"), "the part", &x.part));
         }
     }
     for (i, x) in f.adjusts_jobs.iter().enumerate() {
         if !lower().any(|b| b.is_lower("jobs", &x.job) && b.job(&x.job).is_some()) {
-            tell(format!("/adjusts_jobs/{i}/job"), "the job", &x.job);
+            out.push(nothing(format!("/adjusts_jobs/{i}/job"), "the job", &x.job));
         }
     }
     for (i, x) in f.adjusts_checks.iter().enumerate() {
         let same = |b: &Family, c: &Check| c.does(&x.action) && b.is_lower("checks", &c.id);
         let known: Vec<&Check> = lower().flat_map(|b| b.checks.iter().filter(move |c| same(b, c))).collect();
         if known.is_empty() {
-            tell(format!("/adjusts_checks/{i}/action"), "the check", &x.action);
+            out.push(nothing(format!("/adjusts_checks/{i}/action"), "the check", &x.action));
         }
         let Some(new) = &x.measure else { continue };
         let limits = known.iter().map(|c| c.measure.as_ref().map_or(0, |m| m.limits.len()));

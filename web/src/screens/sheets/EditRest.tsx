@@ -15,7 +15,8 @@ import {
   type List,
 } from "./rest";
 import { EditAlteration } from "./EditAlteration";
-import { Choice, Figure, Labelled, Text } from "./Typed";
+import { EditAdjusts } from "./EditAdjusts";
+import { Choice, Figure, Labelled, Text, Three, type Range } from "./Typed";
 
 const titles: Record<List, string> = {
   checks: "Checks",
@@ -34,30 +35,6 @@ const adviceWords = [
   ["avoid", "avoid"],
   ["praise", "praise"],
 ] as const;
-
-interface Range {
-  low: number;
-  likely: number;
-  high: number;
-}
-
-function Three({ label, value, onChange }: { label: string; value: Range; onChange: (x: Range) => void }) {
-  return (
-    <div className="flex flex-wrap items-end gap-2">
-      {(["low", "likely", "high"] as const).map((k) => (
-        <Labelled key={k} label={`${label}, ${k}`}>
-          <Figure
-            label={`${label}, ${k}`}
-            value={value[k]}
-            least={k === "low" ? 0 : k === "likely" ? value.low : value.likely}
-            most={k === "low" ? value.likely : k === "likely" ? value.high : undefined}
-            onChange={(x) => onChange({ ...value, [k]: x })}
-          />
-        </Labelled>
-      ))}
-    </div>
-  );
-}
 
 function EditCheck({ item, change }: Editing<"checks">) {
   return (
@@ -380,6 +357,7 @@ export function EditRest({ sheet, onEdit }: { sheet: Family; onEdit: (f: Family)
       {lists.map((list) => (
         <OneList key={list} list={list} sheet={sheet} onEdit={onEdit} />
       ))}
+      <EditAdjusts sheet={sheet} onEdit={onEdit} />
     </section>
   );
 }

@@ -47,6 +47,22 @@ function About({ family, id }: { family: Family; id: string }) {
   );
 }
 
+/** What makes sense in it and is odd all the same, so that nobody overlooks it. */
+function Odd({ id }: { id: string }) {
+  const notices = useFamilies().data?.find((f) => f.id === id)?.notices ?? [];
+  if (notices.length === 0) return null;
+  return (
+    <section aria-label="Odd in this sheet" className="mt-4 border-l-4 border-caution pl-3" data-testid="odd">
+      <h2 className="font-bold">Odd, but allowed</h2>
+      <ul>
+        {notices.map((n) => (
+          <li key={n.path}>{n.message}.</li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 /** A new point by its name. */
 function NewPoint({ onAdd }: { onAdd: (name: string) => void }) {
   const [name, setName] = useState("");
@@ -236,6 +252,7 @@ function Open({
                 </button>
               )}
               {sanity && !draft.drafted && <Sane sanity={sanity} />}
+              {!draft.drafted && <Odd id={family.id} />}
               <Copy family={family} />
             </>
           )}

@@ -154,3 +154,36 @@ export function Labelled({ label, children }: { label: string; children: React.R
     </span>
   );
 }
+
+export interface Range {
+  low: number;
+  likely: number;
+  high: number;
+}
+
+/** The least, the likely and the most. */
+export function Three({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: Range;
+  onChange: (x: Range) => void;
+}) {
+  return (
+    <div className="flex flex-wrap items-end gap-2">
+      {(["low", "likely", "high"] as const).map((k) => (
+        <Labelled key={k} label={`${label}, ${k}`}>
+          <Figure
+            label={`${label}, ${k}`}
+            value={value[k]}
+            least={k === "low" ? 0 : k === "likely" ? value.low : value.likely}
+            most={k === "low" ? value.likely : k === "likely" ? value.high : undefined}
+            onChange={(x) => onChange({ ...value, [k]: x })}
+          />
+        </Labelled>
+      ))}
+    </div>
+  );
+}
