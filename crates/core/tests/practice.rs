@@ -360,7 +360,7 @@ proptest! {
             for chance in all {
                 prop_assert!((-1e-9..=1.0 + 1e-9).contains(&chance), "{}", chance);
             }
-            let drawn: f64 = p.trouble.plan.iter().sum();
+            let drawn = p.trouble.plan.iter().sum::<f64>() / 1e4;
             prop_assert!((drawn + p.p_now - p.p_plan).abs() < 1e-6, "{} {}", drawn + p.p_now, p.p_plan);
             prop_assert!(p.expected_cost.is_finite() && p.expected_cost >= 0.0);
         }
@@ -378,7 +378,7 @@ fn the_last_stretch_of_the_plan_is_in_it_whatever_its_length() {
         json!({"years": 11.951_980_357_895_719, "usage_a_year": {"value": 15_485.849_211_510_633, "unit": "km"}}),
     );
     let p = &judged(&sheet(), &v).points[0];
-    let drawn: f64 = p.trouble.plan.iter().sum();
+    let drawn = p.trouble.plan.iter().sum::<f64>() / 1e4;
     assert!((drawn + p.p_now - p.p_plan).abs() < 1e-9);
 }
 

@@ -52,7 +52,7 @@ pub(crate) fn short(value: &impl Serialize) -> Result<Box<RawValue>, Problem> {
     RawValue::from_string(text).map_err(|e| Problem::internal(&e.to_string()))
 }
 
-/// A judgement in short figures, the densities of trouble in ten-thousandths.
+/// A judgement in short figures, the densities of trouble in whole ten-thousandths.
 pub(crate) fn short_assessment(whole: &Assessment) -> Result<Box<RawValue>, Problem> {
     let mut drawn = whole.clone();
     drawn.points.iter_mut().for_each(coarse);
@@ -63,7 +63,7 @@ pub(crate) fn short_assessment(whole: &Assessment) -> Result<Box<RawValue>, Prob
 fn coarse(point: &mut PointResult) {
     let t = &mut point.trouble;
     for x in t.past.iter_mut().chain(&mut t.plan).chain(&mut t.beyond) {
-        *x = (*x * 1e4).round() / 1e4;
+        *x = x.round();
     }
 }
 

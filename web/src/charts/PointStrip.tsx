@@ -19,7 +19,10 @@ export const PointStrip = memo(function PointStrip({
   axis: Axis;
   due?: Due | undefined;
 }) {
-  const { past, plan, beyond } = point.trouble;
+  // Told in ten-thousandths.
+  const [past, plan, beyond] = [point.trouble.past, point.trouble.plan, point.trouble.beyond].map((bins) =>
+    bins.map((m) => m / 1e4),
+  ) as [number[], number[], number[]];
   const pastStep = axis.now / past.length;
   const planStep = (axis.end - axis.now) / plan.length;
   // Chance for each thousandth of the plan's length, so that the three stretches compare.

@@ -35,6 +35,8 @@ pub struct Budget<'a> {
     left: Cell<u64>,
     given_up: Option<&'a AtomicBool>,
     memory: Option<&'a Memory>,
+    /// Of a list: what all its questions remember.
+    lasting: Option<&'a Memory>,
     cells: Option<usize>,
 }
 
@@ -48,13 +50,13 @@ impl<'a> Budget<'a> {
     /// So many steps.
     #[must_use]
     pub fn of(steps: u64) -> Self {
-        Self { left: Cell::new(steps), given_up: None, memory: None, cells: None }
+        Self { left: Cell::new(steps), given_up: None, memory: None, lasting: None, cells: None }
     }
 
     /// [`STEPS`], or until the mark is set.
     #[must_use]
     pub fn until(given_up: &'a AtomicBool) -> Self {
-        Self { left: Cell::new(STEPS), given_up: Some(given_up), memory: None, cells: None }
+        Self { left: Cell::new(STEPS), given_up: Some(given_up), memory: None, lasting: None, cells: None }
     }
 
     /// The same with what earlier questions remember. The steps are taken off all the same.
@@ -69,10 +71,12 @@ impl<'a> Budget<'a> {
         Self { cells: Some(cells.max(12)), ..self }
     }
 
-    /// As many steps again for a question of the same list, with the same mark and memory.
+    /// As many steps again for a question of the same list, with the same mark. What the list remembers stays at hand
+    /// for what its questions have in common, whatever else such a question remembers.
     #[must_use]
     pub fn fresh(&self) -> Self {
-        Self { left: Cell::new(STEPS), given_up: self.given_up, memory: self.memory, cells: self.cells }
+        let lasting = self.lasting.or(self.memory);
+        Self { left: Cell::new(STEPS), given_up: self.given_up, memory: self.memory, lasting, cells: self.cells }
     }
 
     /// Cells from build to now; none: as fine as a judgement is made.
@@ -89,7 +93,27 @@ impl<'a> Budget<'a> {
         bytes: impl FnOnce(&T) -> usize,
         make: impl FnOnce() -> T,
     ) -> T {
-        let Some(memory) = self.memory else { return make() };
+        self.remembered_in(self.memory, key, bytes, make)
+    }
+
+    /// The same for what all questions of a list have in common.
+    pub fn remembered_for_all<T: Any + Clone + Send + Sync>(
+        &self,
+        key: impl FnOnce() -> Key,
+        bytes: impl FnOnce(&T) -> usize,
+        make: impl FnOnce() -> T,
+    ) -> T {
+        self.remembered_in(self.lasting.or(self.memory), key, bytes, make)
+    }
+
+    fn remembered_in<T: Any + Clone + Send + Sync>(
+        &self,
+        memory: Option<&Memory>,
+        key: impl FnOnce() -> Key,
+        bytes: impl FnOnce(&T) -> usize,
+        make: impl FnOnce() -> T,
+    ) -> T {
+        let Some(memory) = memory else { return make() };
         let key = key();
         if let Some(kept) = memory.get::<(T, u64)>(key) {
             self.left.set(self.left.get().saturating_sub(kept.1));

@@ -48,10 +48,12 @@ impl Prior {
 }
 
 impl Posterior {
-    /// Every point on the full grid, all findings weighed. `parts` keeps what later views of a point share.
+    /// Every point on the full grid, or on an estimate's, all findings weighed. `parts` keeps what later views of a point share.
     pub fn traced<'c>(context: &Context<'c>, parts: &mut [PreparedParts<'c>], trace: bool) -> Self {
         let horizon = context.setting.horizon;
-        let prior = Prior::new(context, parts, |_, leads| FutureGrid::full(horizon, leads), trace);
+        let coarse = context.setting.budget.cells().is_some();
+        let grid: fn(f64, &[f64]) -> Arc<FutureGrid> = if coarse { FutureGrid::estimate } else { FutureGrid::full };
+        let prior = Prior::new(context, parts, |_, leads| grid(horizon, leads), trace);
         let before = CareScenarios::before(&prior.by_point, context.prior);
         let after = worn_by::found(context, before.clone(), context.answers);
         let found = if worn_by::any(context) {

@@ -23,19 +23,23 @@ pub(crate) fn trouble(past_cells: &[f64], remaining: &RemainingLife) -> Trouble 
             *slot += m;
         }
     }
+    past.iter_mut().chain(&mut plan).chain(&mut beyond).for_each(|m| *m *= IN_ALL);
     Trouble { past, plan, beyond }
 }
+
+/// So many parts make the whole.
+const IN_ALL: f64 = 10_000.0;
 
 /// Bins of the strip from build to now.
 pub const PAST_BINS: usize = 48;
 
 /// Bins of the strip over the plan.
-pub const PLAN_BINS: usize = 40;
+pub const PLAN_BINS: usize = 30;
 
 /// Bins beyond the plan.
-pub const BEYOND_BINS: usize = 12;
+pub const BEYOND_BINS: usize = 9;
 
-/// Chances along the strip, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
+/// Chances along the strip in ten-thousandths, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
 /// plan, the rest beyond it by the same width as the plan's.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Trouble {

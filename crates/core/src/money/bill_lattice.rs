@@ -23,6 +23,11 @@ use crate::reliability::remaining_life::RemainingLife;
 /// Standard deviations beyond the largest scenario's mean that the lattice reaches.
 const DEVIATIONS: i32 = 7;
 
+/// Of all the variance, the share of points that hardly deviate: they are counted at their means, in an estimate more
+/// of them.
+const SMALL: f64 = 0.001;
+const SMALL_IN_AN_ESTIMATE: f64 = 0.01;
+
 /// One transform for each level of care.
 type ByLevel = [Transform; 3];
 
@@ -38,6 +43,10 @@ struct LatticePoint {
     money: PointAmounts,
     /// Left alone, and renewed at purchase; by level of care.
     outcomes: [[Outcomes; 3]; 2],
+    /// Their means and variances.
+    moments: [[(f64, f64); 3]; 2],
+    /// Whether it hardly deviates, and is counted at its mean.
+    small: bool,
     /// Their transforms, as they are asked for.
     sums: [OnceCell<Arc<Sum>>; 2],
 }
@@ -120,10 +129,13 @@ impl<'a> BillLattice<'a> {
             let of = |renewed: bool| {
                 std::array::from_fn(|l| Outcomes::new(money, &later, &scenarios.remaining[l][i], l, renewed))
             };
-            let outcomes = [of(false), of(true)];
-            LatticePoint { money: PointAmounts::new(money), outcomes, sums: [OnceCell::new(), OnceCell::new()] }
+            let (outcomes, money) = ([of(false), of(true)], PointAmounts::new(money));
+            let moments = outcomes.each_ref().map(|way| way.each_ref().map(|o| o.moments(&money)));
+            LatticePoint { money, outcomes, moments, small: false, sums: [OnceCell::new(), OnceCell::new()] }
         };
         let mut points: Vec<LatticePoint> = priced.costs.iter().enumerate().map(point).collect();
+        let share = if budget.cells().is_some() { SMALL_IN_AN_ESTIMATE } else { SMALL };
+        mark_small(&mut points, share, |i| scenarios.blocks.iter().any(|b| b.points().any(|p| p == i)));
         let blocks: Vec<LatticeBlock> =
             scenarios.blocks.iter().map(|b| LatticeBlock::new(b, scenarios, priced)).collect();
         let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
@@ -162,15 +174,25 @@ impl<'a> BillLattice<'a> {
 
     /// How far the amount of a point that is left alone deviates from its mean.
     pub fn deviation(&self, point: usize) -> f64 {
-        let p = &self.points[point];
-        spread(&p.outcomes[0].each_ref().map(|o| o.moments(&p.money)), self.weights).1
+        spread(&self.points[point].moments[0], self.weights).1
+    }
+
+    /// Whether a point hardly deviates, and is counted at its mean.
+    pub fn is_small(&self, point: usize) -> bool {
+        self.points[point].small
     }
 
     /// Scheduled work, and the points of a choice that `counts` names.
     pub fn product(&self, renewed: &[bool], counts: impl Fn(usize) -> bool) -> Sum {
-        let transforms = self.work.map(|w| self.lattice.transform(&[(w, 1.0)]));
-        let mut out = Sum { transforms, moments: self.work.map(|w| (w, 0.0)) };
-        for i in (0..self.points.len()).filter(|i| counts(*i) && self.first_of(*i) == *i) {
+        let (small, others): (Vec<usize>, Vec<usize>) =
+            (0..self.points.len()).filter(|i| counts(*i)).partition(|i| self.points[*i].small);
+        let moments = std::array::from_fn(|l| {
+            let each = small.iter().map(|i| self.points[*i].moments[usize::from(renewed[*i])][l]);
+            each.fold((self.work[l], 0.0), |(m, v), (mean, variance)| (m + mean, v + variance))
+        });
+        let transforms = moments.map(|(mean, _)| self.lattice.transform(&[(mean, 1.0)]));
+        let mut out = Sum { transforms, moments };
+        for i in others.into_iter().filter(|i| self.first_of(*i) == *i) {
             self.times(&mut out, &self.of(i, renewed));
         }
         out
@@ -229,9 +251,25 @@ impl<'a> BillLattice<'a> {
             self.budget.remembered(key, bytes, || {
                 let amounts = Transforms::new(self.lattice, &p.money);
                 let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&amounts));
-                Arc::new(Sum { transforms, moments: p.outcomes[way].each_ref().map(|o| o.moments(&p.money)) })
+                Arc::new(Sum { transforms, moments: p.moments[way] })
             })
         })
+    }
+}
+
+/// Marks the points that deviate least, as far as their variances together come to so small a share of all; `tied`
+/// names those that are none.
+fn mark_small(points: &mut [LatticePoint], share: f64, tied: impl Fn(usize) -> bool) {
+    let most = |p: &LatticePoint| p.moments.iter().flatten().map(|m| m.1).fold(0.0, f64::max);
+    let mut by: Vec<(f64, usize)> = points.iter().enumerate().map(|(i, p)| (most(p), i)).collect();
+    let mut left = share * by.iter().map(|x| x.0).sum::<f64>();
+    by.sort_by(|x, y| x.0.total_cmp(&y.0).then(x.1.cmp(&y.1)));
+    for (variance, i) in by {
+        left -= variance;
+        if left < 0.0 {
+            break;
+        }
+        points[i].small = !tied(i);
     }
 }
 
@@ -249,7 +287,7 @@ fn reach(points: &[LatticePoint], work: [f64; 3]) -> f64 {
     let level = |l: usize| {
         let (mut mean, mut variance) = (work[l], 0.0);
         for p in points {
-            let [left, renewed] = [0, 1].map(|way: usize| p.outcomes[way][l].moments(&p.money));
+            let [left, renewed] = [0, 1].map(|way: usize| p.moments[way][l]);
             mean += left.0.max(renewed.0);
             variance += left.1.max(renewed.1);
         }

@@ -93,7 +93,8 @@ fn largest_tails(bill: &BillLattice<'_>, free: &[bool]) -> Vec<usize> {
         by.truncate(count);
         by.into_iter().map(|x| x.1).collect()
     };
-    let deviating = (0..bill.points()).filter(|i| free[*i]).map(|i| (bill.deviation(i), i)).collect();
+    let deviating =
+        (0..bill.points()).filter(|i| free[*i] && !bill.is_small(*i)).map(|i| (bill.deviation(i), i)).collect();
     let tails =
         largest(deviating, LOOKED_AT).into_iter().map(|i| (tail(&bill.mixed(bill.alone(i, false))), i)).collect();
     // Of points that are tied the one with the largest tail is tried.

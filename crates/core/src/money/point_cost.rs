@@ -216,7 +216,7 @@ fn summed(cells: &[f64]) -> Vec<f64> {
 
 /// Failures within the plan of a part fitted now, under a life factor of the plan.
 fn fresh(setting: &Setting<'_>, view: &View<'_, '_>, life_factor: f64) -> Vec<f64> {
-    setting.budget.remembered(
+    setting.budget.remembered_for_all(
         || remembered::fresh(setting, view, life_factor),
         |f: &Vec<f64>| 8 * f.len(),
         || fresh_failures(setting.horizon, view.curves.revised(), life_factor, setting.usage_a_year),

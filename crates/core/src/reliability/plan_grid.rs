@@ -3,18 +3,18 @@
 use std::sync::Arc;
 
 /// Cells over the plan's horizon.
-pub const PLAN_CELLS: usize = 120;
+pub const PLAN_CELLS: usize = 60;
 
 /// Cells beyond the plan, for drawing what comes later.
-pub const BEYOND_CELLS: usize = 12;
+pub const BEYOND_CELLS: usize = 9;
 
 /// Between this many edges survival is interpolated.
-const KNOT_EVERY: usize = 6;
+const KNOT_EVERY: usize = 3;
 
 /// How far beyond the plan the grid reaches, as a share of the horizon.
 pub const BEYOND: f64 = 0.3;
 
-/// Plan cells of the reference example, whose money alone is asked for.
+/// Plan cells of what is asked for its money alone: the reference example, an estimate.
 pub const REFERENCE_CELLS: usize = 24;
 
 /// Edges of remaining usage, measured along the plan.
@@ -37,6 +37,12 @@ impl FutureGrid {
     #[must_use]
     pub fn reference(horizon: f64) -> Arc<Self> {
         Self::equal(horizon, REFERENCE_CELLS, 0, &[])
+    }
+
+    /// The grid of an estimate for long lists: as the reference example's, with an edge at every lead.
+    #[must_use]
+    pub fn estimate(horizon: f64, leads: &[f64]) -> Arc<Self> {
+        Self::equal(horizon, REFERENCE_CELLS, 0, leads)
     }
 
     #[allow(clippy::cast_precision_loss)]
