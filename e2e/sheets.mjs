@@ -133,6 +133,17 @@ await main(async (browser) => {
     .getByLabel("One more point that comes sooner")
     .selectOption({ index: 1 });
   await draft_.getByText("8 changes,").waitFor();
+  // What is known better than the base sheets.
+  const better = page.getByTestId("edit-adjusts");
+  await better.locator("summary").click();
+  const chosen = better.getByLabel("Something else that is known better");
+  const tyres = chosen.locator("option", { hasText: /^check: / }).first();
+  await tyres.waitFor({ state: "attached" });
+  await chosen.selectOption(await tyres.getAttribute("value"));
+  await draft_.getByText("9 changes,").waitFor();
+  await better.getByLabel("Minutes").fill("7.5");
+  await better.getByLabel("Minutes").blur();
+  await draft_.getByText("10 changes,").waitFor();
   await page.getByTestId("draft-cost").waitFor();
   const drafted = JSON.parse(
     await page.evaluate(() =>
@@ -140,6 +151,8 @@ await main(async (browser) => {
     ),
   ).now.supply;
   assert.equal(drafted.length, 1);
+  await better.getByRole("button", { name: "As the base sheet says" }).click();
+  await draft_.getByText("11 changes,").waitFor();
   assert.deepEqual(
     [drafted[0].says, drafted[0].from_age, drafted[0].parts],
     ["Second-hand parts alone", 15, 1.8],

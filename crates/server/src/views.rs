@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use ticksage_core::assess::judge::COMPUTATION;
 use ticksage_core::base::fault::Fault;
 use ticksage_core::documents::applicability::walk_round;
-use ticksage_core::documents::check::Check;
+use ticksage_core::documents::check::{Check, Link};
 use ticksage_core::documents::paper::Paper;
 use ticksage_core::documents::pricing::priced;
 use ticksage_core::reading::measured::{Field, fields};
@@ -153,6 +153,12 @@ pub struct CheckView {
     pub fields: Vec<Field>,
 }
 
+/// A check as it is done and read; the chances behind it stay in its sheet.
+fn shown(c: &Check) -> Check {
+    let links = c.links.iter().map(|l| Link { present: Vec::new(), coming: None, ..l.clone() }).collect();
+    Check { leak: Vec::new(), care_sign: None, scan: Vec::new(), links, ..c.clone() }
+}
+
 pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
     let (record, families) = store.with_families(id).await?;
     let assessment = JUDGEMENTS.of(&record, &families).await?;
@@ -162,7 +168,7 @@ pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Probl
         .into_iter()
         .map(|(f, c)| CheckView {
             family: f.id.clone(),
-            check: c.clone(),
+            check: shown(c),
             outcome: record.candidate.outcome_of(f, c),
             fields: c.measure.as_ref().map_or_else(Vec::new, fields),
         })

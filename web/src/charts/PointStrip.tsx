@@ -101,7 +101,7 @@ export const PointStrip = memo(function PointStrip({
           </text>
         </>
       )}
-      {point.renewals.map((r, i) => {
+      {(point.renewals ?? []).map((r, i) => {
         const x = axis.x(r.usage);
         const left = x > axis.width * 0.25;
         return (

@@ -166,7 +166,7 @@ export function PuttingRight({
     !p.done_already &&
     (p.stages ?? []).length === 0 &&
     !p.paid_for &&
-    p.disputed.length === 0
+    (p.disputed ?? []).length === 0
   )
     return null;
   return (
@@ -200,10 +200,10 @@ export function PuttingRight({
           {p.paid_for.proof && `; show ${p.paid_for.proof.replace(/\.$/, "")}`}.
         </p>
       )}
-      {p.disputed.length > 0 && (
+      {(p.disputed ?? []).length > 0 && (
         <p className="mt-1 leading-snug">
           They disagree on the cause:{" "}
-          {p.disputed.map((d) => `${d.name}: ${d.says.replace(/\.$/, "")}`).join("; ")}.
+          {(p.disputed ?? []).map((d) => `${d.name}: ${d.says.replace(/\.$/, "")}`).join("; ")}.
         </p>
       )}
     </section>

@@ -268,6 +268,7 @@ pub struct PointResult {
     /// What that job costs alone.
     pub cost: JobCost,
     /// The workshop's quote that it goes by; none where it is the sheet's estimate.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub quoted: Option<Quoted>,
     /// The job's id in its sheet.
     pub job_id: String,
@@ -276,13 +277,16 @@ pub struct PointResult {
     /// What it may turn into or take along where nobody catches it in time.
     pub along: Vec<TakenAlong>,
     /// The damage that it may have done already where it is there.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub done_already: Option<DoneAlready>,
     /// Its stages, where the fault grows.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub stages: Vec<StageNow>,
     /// Somebody else who pays for the job, and until when.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub paid_for: Option<Paid>,
     /// What the sources say causes it, where they disagree.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub disputed: Vec<SourceSays>,
     /// Cost at the worst branch.
     pub worst_cost: f64,
@@ -297,10 +301,12 @@ pub struct PointResult {
     /// Grade.
     pub grade: Grade,
     /// Where it can hurt someone: the chance that it is there, or comes within the plan without warning.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hurts: Option<f64>,
     /// Where its trouble lies along the strip.
     pub trouble: Trouble,
     /// Renewals on paper.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub renewals: Vec<RenewalMark>,
     /// From the family to this vehicle, one kind of evidence at a time.
     pub why: Vec<WhyStep>,
@@ -311,6 +317,7 @@ pub struct PointResult {
     /// Checks not done that speak of it.
     pub unseen: Vec<String>,
     /// What to watch for, where it gives warning.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sign: Option<String>,
 }
 

@@ -23,11 +23,6 @@ use crate::reliability::remaining_life::RemainingLife;
 /// Standard deviations beyond the largest scenario's mean that the lattice reaches.
 const DEVIATIONS: i32 = 7;
 
-/// Of all the variance, the share of points that hardly deviate: they are counted at their means, in an estimate more
-/// of them.
-const SMALL: f64 = 0.001;
-const SMALL_IN_AN_ESTIMATE: f64 = 0.01;
-
 /// One transform for each level of care.
 type ByLevel = [Transform; 3];
 
@@ -134,8 +129,7 @@ impl<'a> BillLattice<'a> {
             LatticePoint { money, outcomes, moments, small: false, sums: [OnceCell::new(), OnceCell::new()] }
         };
         let mut points: Vec<LatticePoint> = priced.costs.iter().enumerate().map(point).collect();
-        let share = if budget.cells().is_some() { SMALL_IN_AN_ESTIMATE } else { SMALL };
-        mark_small(&mut points, share, |i| scenarios.blocks.iter().any(|b| b.points().any(|p| p == i)));
+        mark_small(&mut points, budget.negligible(), |i| scenarios.blocks.iter().any(|b| b.points().any(|p| p == i)));
         let blocks: Vec<LatticeBlock> =
             scenarios.blocks.iter().map(|b| LatticeBlock::new(b, scenarios, priced)).collect();
         let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
