@@ -85,10 +85,8 @@ pub fn screen(asked: &Asked) -> Result<(), Failure> {
         today: jiff::ZonedDateTime::now().date(),
     };
     let listed = screening.read(&as_lines(&read(&asked.file)?));
-    let open: Vec<usize> =
-        (0..listed.len()).filter(|i| listed[*i].missing.is_empty() && listed[*i].same_as.is_none()).collect();
     let (at, of) = asked.part;
-    let open: Vec<usize> = open.into_iter().skip(at - 1).step_by(of).collect();
+    let open: Vec<usize> = listed.to_judge().into_iter().skip(at - 1).step_by(of).collect();
     let (next, table, memory) = (AtomicUsize::new(0), Assumptions::default(), Memory::default());
     let cores = std::thread::available_parallelism().map_or(1, usize::from);
     let judged: Vec<(usize, Result<Ranked, AssessError>)> = std::thread::scope(|scope| {

@@ -160,7 +160,8 @@ fn compute(s: &Setup) -> (f64, f64) {
     let total = condition.present + condition.immune + condition.alive.iter().map(|a| a.mass).sum::<f64>();
     assert!((total - 1.0).abs() < 1e-9, "masses sum to {total}");
     let grid = FutureGrid::full(s.horizon, &[]);
-    let remaining = remaining(&condition, &path, &part, grid, Pace { usage_a_year: s.usage_a_year, stretch: 1.0 });
+    let pace = Pace { usage_a_year: s.usage_a_year, stretch: 1.0 };
+    let remaining = remaining(std::slice::from_ref(&condition), &path, &part, &grid, pace).remove(0);
     (remaining.present, remaining.by_horizon())
 }
 

@@ -1,18 +1,5 @@
 //! Arithmetic on slices that the survival tables and grids share.
 
-/// A sum in eight strands.
-pub(crate) fn total(terms: &[f64]) -> f64 {
-    let chunks = terms.chunks_exact(8);
-    let rest: f64 = chunks.remainder().iter().sum();
-    let mut strands = [0.0; 8];
-    for c in chunks {
-        for i in 0..8 {
-            strands[i] += c[i];
-        }
-    }
-    strands.iter().sum::<f64>() + rest
-}
-
 /// The cubic Hermite weights of value and slope at both ends, `t` of the way between them.
 #[inline]
 pub(crate) fn hermite(t: f64) -> [f64; 4] {

@@ -121,14 +121,10 @@ impl Setting<'_> {
         };
         let repair_delay =
             levels.map(|level| lived_with(point.point, point.family.clock, a) * care::patience(level, a));
-        let mut conditions = self.conditions(view, &history, &repair_delay, grid).into_iter();
-        std::array::from_fn(|_| match conditions.next() {
-            Some(c) => {
-                let remaining = remaining(&c, &self.path, unrecorded, Arc::clone(grid), pace);
-                (c.past, remaining)
-            }
-            None => (Vec::new(), RemainingLife::empty(Arc::clone(grid))),
-        })
+        let conditions = self.conditions(view, &history, &repair_delay, grid);
+        let lives = remaining(&conditions, &self.path, unrecorded, grid, pace);
+        let mut both = conditions.into_iter().map(|c| c.past).zip(lives);
+        std::array::from_fn(|_| both.next().unwrap_or_else(|| (Vec::new(), RemainingLife::empty(Arc::clone(grid)))))
     }
 
     /// The condition now for each repair delay. It does not change with the plan: what is seen on a fine grid is

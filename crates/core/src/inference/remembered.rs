@@ -11,24 +11,14 @@ use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::setting::{Setting, View};
 use crate::reliability::care;
 use crate::reliability::condition::History;
-use crate::reliability::mixture::{Life, PointLives};
+use crate::reliability::mixture::PointLives;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::survival_table::Cycle;
 
-/// A life on both clocks.
-fn life(out: &mut KeyOf, of: &Life) {
-    for pool in [&of.usage, &of.age] {
-        out.add(&pool.curves().len());
-        for (weight, curve) in pool.curves() {
-            out.figures(&[*weight, curve.shape, curve.scale]);
-        }
-    }
-}
-
 /// The lives that a point is seen through.
 pub(crate) fn lives(out: &mut KeyOf, of: &PointLives) {
-    life(out, &of.first);
-    life(out, &of.revised);
+    of.first.key(out);
+    of.revised.key(out);
     out.figures(&[of.share, of.revised_share]);
 }
 
@@ -47,11 +37,11 @@ fn reach(out: &mut KeyOf, view: &View<'_, '_>) {
 
 /// The failures of a part fitted now, under a life factor of the plan.
 pub(crate) fn fresh(setting: &Setting<'_>, view: &View<'_, '_>, life_factor: f64) -> Key {
-    let mut out = setting.key.clone();
-    out.add(&"fresh");
+    // Neither the past nor the thing itself has a say.
+    let mut out = KeyOf::kind("fresh");
     lives(&mut out, view.lives);
     reach(&mut out, view);
-    out.figure(life_factor);
+    out.figures(&[life_factor, setting.horizon, setting.usage_a_year]);
     out.key()
 }
 

@@ -114,7 +114,10 @@ impl<'a> Setting<'a> {
 
     /// The tables that every view of the point reads: as far as the plan reaches under the shortest life.
     #[must_use]
-    pub fn curves<'l>(&self, applicable_point: &ApplicablePoint<'_>, lives: &'l PointLives) -> PointCurves<'l> {
+    pub fn curves<'l>(&self, applicable_point: &ApplicablePoint<'_>, lives: &'l PointLives) -> PointCurves<'l>
+    where
+        'a: 'l,
+    {
         let a = self.assumptions;
         let grades = [PartGrade::Original, PartGrade::Unknown]
             .into_iter()
@@ -131,7 +134,7 @@ impl<'a> Setting<'a> {
             age = age.max((self.path.age_now() + ahead / self.usage_a_year) / past);
         }
         let margin = 1.001 / grade;
-        PointCurves::new(&lives.first, &lives.revised, usage * margin, age * margin)
+        PointCurves::new(&lives.first, &lives.revised, usage * margin, age * margin, self.budget)
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.

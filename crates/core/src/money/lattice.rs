@@ -18,7 +18,7 @@ use crate::money::distribution::Distribution;
 const STEPS: usize = 1_024;
 
 /// Steps of an estimate's, for long lists: a power of two below [`STEPS`].
-const FEW: usize = 512;
+const FEW: usize = 256;
 
 /// Steps in every doubling of the reach, so that it changes seldom from one question to the next.
 const REACHES: f64 = 4.0;

@@ -82,6 +82,19 @@ pub struct List {
     pub(crate) groups: Vec<Group>,
 }
 
+impl List {
+    /// The adverts that can be judged, each once, by place: kind by kind and by usage, so that what one is worked out
+    /// from serves the next.
+    #[must_use]
+    pub fn to_judge(&self) -> Vec<usize> {
+        let judged = |l: &Listed| l.missing.is_empty() && l.same_as.is_none();
+        let mut out: Vec<usize> = (0..self.len()).filter(|i| judged(&self[*i])).collect();
+        let usage = |i: &usize| self[*i].reading.usage.map_or(0.0, Usage::on_clock);
+        out.sort_by(|x, y| self[*x].group.cmp(&self[*y].group).then(usage(x).total_cmp(&usage(y))));
+        out
+    }
+}
+
 impl Deref for List {
     type Target = [Listed];
 

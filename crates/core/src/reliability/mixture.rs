@@ -7,6 +7,7 @@
 
 use std::collections::BTreeMap;
 
+use crate::base::memory::KeyOf;
 use crate::base::weibull::{CurveError, Weibull};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::claim::{LifeClaim, LifeClock, Mechanism, ShareClaim, ShareForm};
@@ -157,6 +158,16 @@ pub struct Life {
 }
 
 impl Life {
+    /// Everything that it is, for a key.
+    pub fn key(&self, out: &mut KeyOf) {
+        for pool in [&self.usage, &self.age] {
+            out.add(&pool.curves().len());
+            for (weight, curve) in pool.curves() {
+                out.figures(&[*weight, curve.shape, curve.scale]);
+            }
+        }
+    }
+
     /// Pools the claims of the sources heard; all of them where those make no claim.
     ///
     /// # Errors

@@ -4,10 +4,11 @@
 
 use std::sync::Arc;
 
-use crate::base::numeric::total;
+use crate::base::numeric::dot;
 use crate::reliability::condition::{Alive, Condition};
 use crate::reliability::plan_grid::{FutureGrid, PLAN_CELLS, Pace};
 use crate::reliability::survival_grid::PreparedPart;
+use crate::reliability::survival_table::Cycle;
 use crate::reliability::usage_path::PastPath;
 
 /// A point's state: there now, still to come, never; masses sum to 1.
@@ -165,90 +166,140 @@ impl RemainingLife {
     }
 }
 
-/// Remaining life of every cycle alive now, put on the grid. `often` is the part that begins many of
-/// them, prepared to reach as far as the grid does under the past's conditions.
+/// Remaining life of every cycle alive now in each of these conditions of one point, put on the grid: what they have
+/// in common is worked out once. `often` is the part that begins many of the cycles, prepared to reach as far as the
+/// grid does under the past's conditions.
 #[must_use]
 pub fn remaining(
-    condition: &Condition<'_>,
-    path: &PastPath,
-    often: &PreparedPart<'_>,
-    grid: Arc<FutureGrid>,
-    pace: Pace,
-) -> RemainingLife {
-    let all = beyond(&condition.alive, path, often, &grid, pace);
-    let cells_of = |edges: &[f64]| edges.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect::<Vec<f64>>();
-    let (cells, tail) = (cells_of(&all), all[all.len() - 1]);
-    let overdue = condition.overdue.any.then(|| {
-        let late: Vec<Alive<'_>> =
-            condition.alive.iter().map(|a| Alive { mass: a.mass * a.overdue, ..*a }).filter(|a| a.mass > 0.0).collect();
-        let late = beyond(&late, path, often, &grid, pace);
-        let share = |of: f64, all: f64| if all > 0.0 { (of / all).clamp(0.0, 1.0) } else { 0.0 };
-        Arc::new(OverdueShares {
-            present: share(condition.overdue.present, condition.present),
-            cells: cells_of(&late).iter().zip(&cells).map(|(x, m)| share(*x, *m)).collect(),
-            tail: share(late[late.len() - 1], tail),
-            immune: share(condition.overdue.immune, condition.immune),
-        })
-    });
-    RemainingLife { grid, present: condition.present, cells, tail, immune: condition.immune, overdue }
-}
-
-/// What these cycles have left beyond each edge of the grid.
-fn beyond(
-    alive: &[Alive<'_>],
+    conditions: &[Condition<'_>],
     path: &PastPath,
     often: &PreparedPart<'_>,
     grid: &Arc<FutureGrid>,
     pace: Pace,
-) -> Vec<f64> {
+) -> Vec<RemainingLife> {
+    let all = conditions.iter().map(|c| c.alive.iter().map(|a| (a, a.mass)).collect::<Cycles<'_, '_>>());
+    let late = conditions.iter().filter(|c| c.overdue.any).map(|c| {
+        let late = c.alive.iter().map(|a| (a, a.mass * a.overdue));
+        late.filter(|(_, mass)| *mass > 0.0).collect()
+    });
+    let cycles: Vec<Cycles<'_, '_>> = all.chain(late).collect();
+    let mut left = beyond(&cycles, path, often, grid, pace).into_iter();
+    let all: Vec<Vec<f64>> = left.by_ref().take(conditions.len()).collect();
+    let cells_of = |edges: &[f64]| edges.windows(2).map(|w| (w[0] - w[1]).max(0.0)).collect::<Vec<f64>>();
+    let one = |(condition, all): (&Condition<'_>, Vec<f64>)| {
+        let (cells, tail) = (cells_of(&all), all[all.len() - 1]);
+        let late = if condition.overdue.any { left.next() } else { None };
+        let overdue = late.map(|late| {
+            let share = |of: f64, all: f64| if all > 0.0 { (of / all).clamp(0.0, 1.0) } else { 0.0 };
+            Arc::new(OverdueShares {
+                present: share(condition.overdue.present, condition.present),
+                cells: cells_of(&late).iter().zip(&cells).map(|(x, m)| share(*x, *m)).collect(),
+                tail: share(late[late.len() - 1], tail),
+                immune: share(condition.overdue.immune, condition.immune),
+            })
+        });
+        let (present, immune) = (condition.present, condition.immune);
+        RemainingLife { grid: Arc::clone(grid), present, cells, tail, immune, overdue }
+    };
+    conditions.iter().zip(all).map(one).collect()
+}
+
+/// Cycles alive, each with the mass that counts.
+type Cycles<'c, 'a> = Vec<(&'c Alive<'a>, f64)>;
+
+/// Fewer cycles of one part than these are followed one by one.
+const FEW: usize = 4;
+
+/// What each of these lists of cycles has left beyond each edge of the grid.
+#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+fn beyond(
+    lists: &[Cycles<'_, '_>],
+    path: &PastPath,
+    often: &PreparedPart<'_>,
+    grid: &FutureGrid,
+    pace: Pace,
+) -> Vec<Vec<f64>> {
     let ahead: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k] * pace.stretch).collect();
-    let mut at_knot = vec![0.0; ahead.len()];
-    let (mut shared, mut own): (Vec<&Alive<'_>>, Vec<&Alive<'_>>) =
-        alive.iter().partition(|a| often.whole && a.at.fract() == 0.0 && a.cycle.is(often.cycle));
-    if shared.len() < 4 {
-        own.append(&mut shared);
-    }
-    for a in own {
-        let (run, old) = (path.usage_now() - path.usage_in(a.at), path.age_now() - path.age_in(a.at));
-        for (slot, y) in at_knot.iter_mut().zip(&ahead) {
-            *slot += a.mass / a.survived
-                * a.cycle.curves.survival(run + y, old + y / pace.usage_a_year, a.cycle.life_factor);
+    let shares = |a: &Alive<'_>| often.whole && a.at.fract() == 0.0 && a.cycle.is(often.cycle);
+    let mut own = Followed { path, ahead: &ahead, pace, known: Vec::new() };
+    let mut at_knots: Vec<Vec<f64>> = lists.iter().map(|_| vec![0.0; ahead.len()]).collect();
+    // By distance from now, in cells: the weight of the cycle begun there.
+    let mut weights: Vec<Vec<f64>> = lists.iter().map(|_| vec![0.0; path.cells() + 1]).collect();
+    let mut longest = None;
+    for ((list, at_knot), weight) in lists.iter().zip(&mut at_knots).zip(&mut weights) {
+        let many = list.iter().filter(|(a, _)| shares(a)).count() >= FEW;
+        for (a, mass) in list {
+            let each = mass / a.survived;
+            if many && shares(a) {
+                let distance = path.cells() - a.at as usize;
+                weight[distance] += each;
+                longest = longest.max(Some(distance));
+            } else {
+                at_knot.iter_mut().zip(own.survival(a)).for_each(|(slot, s)| *slot += each * s);
+            }
         }
     }
-    by_grid(&shared, often, path.cells(), &ahead, pace, &mut at_knot);
-    // The first edge is now: what is alive there is the alive mass itself.
-    at_knot[0] = alive.iter().map(|a| a.mass).sum();
-    if grid.knots.len() == grid.edges.len() { at_knot } else { between(grid, &at_knot) }
+    if let Some(longest) = longest {
+        weights.iter_mut().for_each(|w| w.truncate(longest + 1));
+        by_grid(&weights, often, path.cells(), (&ahead, pace), &mut at_knots);
+    }
+    for (list, at_knot) in lists.iter().zip(&mut at_knots) {
+        // The first edge is now: what is alive there is the alive mass itself.
+        at_knot[0] = list.iter().map(|(_, mass)| mass).sum();
+        if grid.knots.len() < grid.edges.len() {
+            *at_knot = between(grid, at_knot);
+        }
+    }
+    at_knots
+}
+
+/// Cycles followed one by one beyond each knot, each once.
+struct Followed<'f, 'a> {
+    path: &'f PastPath,
+    ahead: &'f [f64],
+    pace: Pace,
+    known: Vec<(f64, Cycle<'a>, Vec<f64>)>,
+}
+
+impl<'a> Followed<'_, 'a> {
+    /// Survival of a cycle from its start to beyond each knot.
+    fn survival(&mut self, a: &Alive<'a>) -> &[f64] {
+        let known = self.known.iter().position(|(at, cycle, _)| at.to_bits() == a.at.to_bits() && cycle.is(a.cycle));
+        let at = known.unwrap_or_else(|| {
+            let run = self.path.usage_now() - self.path.usage_in(a.at);
+            let old = self.path.age_now() - self.path.age_in(a.at);
+            let (curves, factor) = (a.cycle.curves, a.cycle.life_factor);
+            let each = |y: &f64| curves.survival(run + y, old + y / self.pace.usage_a_year, factor);
+            self.known.push((a.at, a.cycle, self.ahead.iter().map(each).collect()));
+            self.known.len() - 1
+        });
+        &self.known[at].2
+    }
 }
 
 /// Adds what many cycles of one part have left beyond each knot, by the grids they share.
-fn by_grid(group: &[&Alive<'_>], part: &PreparedPart<'_>, cells: usize, ahead: &[f64], pace: Pace, out: &mut [f64]) {
-    if group.is_empty() {
-        return;
-    }
-    // By distance from now, in cells: the weight of the cycle begun there.
-    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
-    let distance = |a: &Alive<'_>| cells - a.at as usize;
-    let longest = group.iter().map(|a| distance(a)).max().unwrap_or(0);
-    let mut weight = vec![0.0; longest + 1];
-    for a in group {
-        weight[distance(a)] += a.mass / a.survived;
-    }
-    let mut terms = vec![0.0; longest + 1];
-    for (slot, &y) in out.iter_mut().zip(ahead) {
-        terms.copy_from_slice(&weight);
+fn by_grid(
+    weights: &[Vec<f64>],
+    part: &PreparedPart<'_>,
+    cells: usize,
+    (ahead, pace): (&[f64], Pace),
+    out: &mut [Vec<f64>],
+) {
+    let mut survival = vec![0.0; weights[0].len()];
+    for (knot, &y) in ahead.iter().enumerate() {
+        survival.fill(1.0);
         let years = y / pace.usage_a_year;
         if let Some(usage) = &part.usage {
-            usage.multiply(y, &mut terms);
+            usage.multiply(y, &mut survival);
         }
         if let Some(age) = &part.age {
-            age.multiply(years, &mut terms);
+            age.multiply(years, &mut survival);
         }
         if let Some((table, ticks)) = &part.bent {
             let now = ticks[cells] + table.ticks(years);
-            terms.iter_mut().zip(ticks.iter().rev()).for_each(|(t, then)| *t *= table.at(now - then));
+            survival.iter_mut().zip(ticks.iter().rev()).for_each(|(s, then)| *s *= table.at(now - then));
         }
-        *slot += total(&terms);
+        out.iter_mut().zip(weights).for_each(|(slots, weight)| slots[knot] += dot(weight, &survival));
     }
 }
 
@@ -330,7 +381,8 @@ mod tests {
         )
         .remove(0);
         let grid = FutureGrid::full(40_000.0, &[]);
-        let remaining = remaining(&condition, &path, &part, grid, Pace { usage_a_year: 10_000.0, stretch: 1.0 });
+        let pace = Pace { usage_a_year: 10_000.0, stretch: 1.0 };
+        let remaining = remaining(std::slice::from_ref(&condition), &path, &part, &grid, pace).remove(0);
         let expected = 1.0 - (-0.5f64).exp();
         assert!((remaining.by_horizon() - remaining.present - expected * (1.0 - remaining.present)).abs() < 1e-5);
     }

@@ -3,6 +3,8 @@
 
 use std::cell::OnceCell;
 
+use crate::base::budget::Budget;
+use crate::base::memory::KeyOf;
 use crate::base::numeric::hermite;
 use crate::reliability::mixture::{Life, WeibullMixture};
 
@@ -91,6 +93,12 @@ impl Curves {
         Self { usage: Table::new(&life.usage, usage), age: Table::new(&life.age, age) }
     }
 
+    /// About how many bytes they take.
+    #[must_use]
+    pub fn bytes(&self) -> usize {
+        [&self.usage, &self.age].into_iter().flatten().map(|t| 16 * t.points.len() + 256).sum()
+    }
+
     /// Share alive after usage `u` and age `a`, each stretched by the life factor.
     #[must_use]
     #[inline]
@@ -112,6 +120,7 @@ pub(crate) fn stepwise(reach: f64) -> f64 {
 pub struct PointCurves<'a> {
     lives: [&'a Life; 2],
     reach: (f64, f64),
+    budget: &'a Budget<'a>,
     first: OnceCell<Curves>,
     revised: OnceCell<Curves>,
 }
@@ -119,9 +128,21 @@ pub struct PointCurves<'a> {
 impl<'a> PointCurves<'a> {
     /// Tables for both lives that reach at least so far in usage and age; one serves for both where they are the same.
     #[must_use]
-    pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64) -> Self {
+    pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64, budget: &'a Budget<'a>) -> Self {
         let reach = (stepwise(usage), stepwise(age));
-        Self { lives: [first, revised], reach, first: OnceCell::new(), revised: OnceCell::new() }
+        Self { lives: [first, revised], reach, budget, first: OnceCell::new(), revised: OnceCell::new() }
+    }
+
+    /// The tables of a life. They belong to the sheet: whoever asks for the same life has them from memory.
+    fn tables(&self, life: &Life) -> Curves {
+        let (usage, age) = self.reach;
+        let key = || {
+            let mut out = KeyOf::kind("tables");
+            life.key(&mut out);
+            out.figures(&[usage, age]);
+            out.key()
+        };
+        self.budget.remembered_for_all(key, Curves::bytes, || Curves::new(life, usage, age))
     }
 
     /// How far they reach in usage and age.
@@ -133,7 +154,7 @@ impl<'a> PointCurves<'a> {
     /// As first built.
     #[must_use]
     pub fn first(&self) -> &Curves {
-        self.first.get_or_init(|| Curves::new(self.lives[0], self.reach.0, self.reach.1))
+        self.first.get_or_init(|| self.tables(self.lives[0]))
     }
 
     /// Of the revised part; those of the first where there is none.
@@ -142,7 +163,7 @@ impl<'a> PointCurves<'a> {
         if self.lives[0] == self.lives[1] {
             return self.first();
         }
-        self.revised.get_or_init(|| Curves::new(self.lives[1], self.reach.0, self.reach.1))
+        self.revised.get_or_init(|| self.tables(self.lives[1]))
     }
 }
 

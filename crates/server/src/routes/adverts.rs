@@ -20,7 +20,7 @@ use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::narrowing::{Narrowed, Wanted, narrowed};
 use ticksage_core::questions::ranking::Ranked;
-use ticksage_core::questions::screening::{CELLS, List, Listed, Screening};
+use ticksage_core::questions::screening::{CELLS, List, Screening};
 use ticksage_store::Store;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -85,7 +85,7 @@ pub struct AdvertLine {
 pub struct AdvertsRead {
     /// Its lines.
     pub lines: Vec<AdvertLine>,
-    /// The lines that can be judged, from 1.
+    /// The lines that can be judged, from 1, in the order that takes the least work.
     pub open: Vec<usize>,
     /// Other currencies that prices stand in and no rate was given for.
     pub foreign: Vec<String>,
@@ -205,8 +205,7 @@ pub async fn read_adverts(
     Document(list): Document<AdvertList>,
 ) -> Result<web::Json<AdvertsRead>, Problem> {
     let kept = read(&store, &list).await?;
-    let judged = |l: &&Listed| l.missing.is_empty() && l.same_as.is_none();
-    let open = kept.listed.iter().filter(judged).map(|l| l.line).collect();
+    let open = kept.listed.to_judge().into_iter().map(|at| kept.listed[at].line).collect();
     let lines = kept
         .listed
         .iter()
