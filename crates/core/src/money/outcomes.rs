@@ -3,6 +3,7 @@
 //! docs/METHOD.md, section 10.
 
 use realfft::num_complex::Complex64;
+use smallvec::SmallVec;
 
 use crate::base::memory::KeyOf;
 use crate::base::pert::{middles, pert_variance};
@@ -135,9 +136,12 @@ const FIRSTS: usize = 4;
 /// a fault that is there now, with what it may have done already.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Outcomes {
-    coming: [Vec<f64>; FIRSTS],
-    found: [Vec<f64>; FIRSTS],
+    coming: [Chances; FIRSTS],
+    found: [Chances; FIRSTS],
 }
+
+/// Chances of 0, 1, 2 … failures; most come to two at most.
+type Chances = SmallVec<[f64; 3]>;
 
 /// A number of failures, expected: one between two is split over both. The lower one, and the share of the upper.
 #[derive(Debug, Clone, Copy)]
@@ -175,7 +179,7 @@ impl Later {
 }
 
 /// Adds a chance of so many failures.
-fn add(to: &mut Vec<f64>, Failures { whole, part }: Failures, chance: f64) {
+fn add(to: &mut Chances, Failures { whole, part }: Failures, chance: f64) {
     if chance <= 0.0 {
         return;
     }
@@ -282,7 +286,7 @@ impl Outcomes {
 
     /// Steps that a transform takes.
     pub fn steps(&self, lattice: Lattice) -> usize {
-        lattice.frequencies() * (self.coming.iter().chain(&self.found).map(Vec::len).sum::<usize>() + 1)
+        lattice.frequencies() * (self.coming.iter().chain(&self.found).map(SmallVec::len).sum::<usize>() + 1)
     }
 
     /// The transform of what is paid, from those of the amounts.
@@ -290,7 +294,7 @@ impl Outcomes {
         let nested = |of: &[f64], f: Complex64| {
             of.iter().rev().fold(Complex64::new(0.0, 0.0), |sum, p| sum * f + Complex64::new(*p, 0.0))
         };
-        let sum = |lists: &[Vec<f64>; FIRSTS], i: usize| {
+        let sum = |lists: &[Chances; FIRSTS], i: usize| {
             let [nothing, job, failure, mishap] = lists;
             let f = of.failure[i];
             let mut sum = nested(nothing, f) + of.job[i] * nested(job, f) + f * nested(failure, f);

@@ -16,6 +16,7 @@ use crate::base::units::{Money, Usage, UsageUnit};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Plan;
 use crate::documents::candidate::{Candidate, Comparable, FamilyRef};
+use crate::documents::family::Family;
 use crate::inference::context::AssessError;
 use crate::questions::advert_words::{Wording, wordings};
 use crate::questions::screening::{BESIDE, Group, List, Listed, Screening};
@@ -222,7 +223,11 @@ impl Table<'_> {
         words.iter().for_each(|w| w.say(&mut said));
         // The reference example shares most of what is worked out.
         let memory = Memory::of(WITHIN);
-        let of = |c: &Candidate| estimate(c, &self.group.sheets, self.a, &self.budget.fresh().remembering(&memory));
+        let of = |c: &Candidate| {
+            let Group { sheets, unchecked, .. } = self.group;
+            let sheets: &[Family] = if c.findings.is_empty() { unchecked } else { sheets };
+            estimate(c, sheets, self.a, &self.budget.fresh().remembering(&memory))
+        };
         match of(&said) {
             Err(AssessError::Faults(_)) if !words.is_empty() => of(bare),
             found => found,

@@ -12,6 +12,7 @@ use crate::base::units::{Money, Usage, UsageClock, UsageUnit};
 use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::{Buyer, Plan};
 use crate::documents::candidate::{Comparable, Example};
+use crate::documents::check::Check;
 use crate::documents::family::{Family, FamilyKind};
 use crate::patterns::library::{Library, THING};
 use crate::questions::construction::sheet;
@@ -134,6 +135,9 @@ struct Kinds {
 pub(crate) struct Group {
     /// The sheets.
     pub sheets: Arc<Vec<Family>>,
+    /// The sheets without the checks, which tell nothing where nothing was found, but for those that a way of putting a
+    /// fault right needs.
+    pub(crate) unchecked: Vec<Family>,
     /// What sheets and market come to, for what is remembered of them.
     pub key: KeyOf,
     /// Adverts that can be judged.
@@ -161,7 +165,8 @@ impl Group {
         let mut key = KeyOf::kind("adverts");
         key.add(&sheets.iter().filter_map(|f| serde_json::to_string(f).ok()).collect::<Vec<_>>());
         let (market, akin): (Vec<_>, _) = (market.collect(), Vec::new());
-        let mut out = Self { key, count: whole.len(), market, akin, knots: knots(&sheets, today), sheets };
+        let unchecked = sheets.iter().map(unchecked).collect();
+        let mut out = Self { key, count: whole.len(), market, akin, knots: knots(&sheets, today), sheets, unchecked };
         for (_, c) in &out.market {
             out.key.figures(&[c.price.get(), c.usage.on_clock()]);
             out.key.add(&c.built);
@@ -179,6 +184,16 @@ impl Group {
         }
         out
     }
+}
+
+fn unchecked(sheet: &Family) -> Family {
+    let needed = |c: &Check| {
+        let needs = sheet.points.iter().flat_map(|p| &p.routes).filter_map(|r| r.needs.as_ref()?.check.as_deref());
+        needs.into_iter().any(|id| id == c.id)
+    };
+    let mut out = sheet.clone();
+    out.checks.retain(needed);
+    out
 }
 
 /// Builds on both sides of everything that begins or ends in the sheets, and the days between half-years.
