@@ -1588,7 +1588,7 @@ export interface components {
             foreign: string[];
             /** @description Its lines. */
             lines: components["schemas"]["AdvertLine"][];
-            /** @description The lines that can be judged, from 1. */
+            /** @description The lines that can be judged, from 1, in the order that takes the least work. */
             open: number[];
         };
         /** @description What a source says of which to buy. */
@@ -5491,7 +5491,7 @@ export interface components {
             /** @description What that job costs alone. */
             cost: components["schemas"]["JobCost"];
             /** @description What the sources say causes it, where they disagree. */
-            disputed: components["schemas"]["SourceSays"][];
+            disputed?: components["schemas"]["SourceSays"][];
             done_already?: components["schemas"]["DoneAlready"] | null;
             /** @description Whether it can end the engine. */
             ends_engine: boolean;
@@ -5537,7 +5537,7 @@ export interface components {
             paid_for?: components["schemas"]["Paid"] | null;
             quoted?: components["schemas"]["Quoted"] | null;
             /** @description Renewals on paper. */
-            renewals: components["schemas"]["RenewalMark"][];
+            renewals?: components["schemas"]["RenewalMark"][];
             /**
              * Format: double
              * @description Expected number of repairs within the plan.
@@ -7383,7 +7383,7 @@ export interface components {
             short?: number | null;
         };
         /**
-         * @description Chances along the strip, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
+         * @description Chances along the strip in ten-thousandths, by equal bins: [`PAST_BINS`] from build to now, [`PLAN_BINS`] over the
          *     plan, the rest beyond it by the same width as the plan's.
          */
         Trouble: {

@@ -102,6 +102,16 @@ impl<'a> Budget<'a> {
         self.remembered_in(self.memory, key, bytes, make)
     }
 
+    /// The same for what a judgement asks again after a change. Of a list nobody changes anything: it is not kept.
+    pub fn remembered_for_changes<T: Any + Clone + Send + Sync>(
+        &self,
+        key: impl FnOnce() -> Key,
+        bytes: impl FnOnce(&T) -> usize,
+        make: impl FnOnce() -> T,
+    ) -> T {
+        self.remembered_in(self.memory.filter(|_| self.cells.is_none()), key, bytes, make)
+    }
+
     /// The same for what all questions of a list have in common.
     pub fn remembered_for_all<T: Any + Clone + Send + Sync>(
         &self,

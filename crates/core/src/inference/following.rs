@@ -43,7 +43,7 @@ impl Setting<'_> {
         mask: EvidenceMask,
         trace: bool,
     ) -> ([RemainingLife; 3], Vec<f64>) {
-        self.budget.remembered(
+        self.budget.remembered_for_changes(
             || remembered::scenarios(self, view, grid, mask, trace),
             |(lives, past): &([RemainingLife; 3], Vec<f64>)| {
                 lives.iter().map(RemainingLife::bytes).sum::<usize>() + 8 * past.len()
@@ -136,7 +136,7 @@ impl Setting<'_> {
         repair_delay: &[f64],
         grid: &FutureGrid,
     ) -> Vec<Condition<'c>> {
-        if grid.cells() < REFERENCE_CELLS {
+        if grid.cells() < REFERENCE_CELLS || self.budget.cells().is_some() {
             return condition_now(&self.path, history, repair_delay);
         }
         let kept = self.budget.remembered(

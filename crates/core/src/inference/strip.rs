@@ -31,7 +31,7 @@ pub(crate) fn trouble(past_cells: &[f64], remaining: &RemainingLife) -> Trouble 
 const IN_ALL: f64 = 10_000.0;
 
 /// Bins of the strip from build to now.
-pub const PAST_BINS: usize = 48;
+pub const PAST_BINS: usize = 36;
 
 /// Bins of the strip over the plan.
 pub const PLAN_BINS: usize = 30;

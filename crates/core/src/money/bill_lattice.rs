@@ -20,8 +20,10 @@ use crate::money::point_cost::PointCost;
 use crate::money::priced_points::PricedPoints;
 use crate::reliability::remaining_life::RemainingLife;
 
-/// Standard deviations beyond the largest scenario's mean that the lattice reaches.
+/// Standard deviations beyond the largest scenario's mean that the lattice reaches; fewer in an estimate, whose steps
+/// are few.
 const DEVIATIONS: i32 = 7;
+const DEVIATIONS_OF_AN_ESTIMATE: i32 = 5;
 
 /// One transform for each level of care.
 type ByLevel = [Transform; 3];
@@ -133,7 +135,9 @@ impl<'a> BillLattice<'a> {
         let blocks: Vec<LatticeBlock> =
             scenarios.blocks.iter().map(|b| LatticeBlock::new(b, scenarios, priced)).collect();
         let work: [f64; 3] = std::array::from_fn(|l| priced.work.total(l));
-        let lattice = Lattice::reaching(reach(&points, work), budget.cells().is_some());
+        let coarse = budget.cells().is_some();
+        let deviations = if coarse { DEVIATIONS_OF_AN_ESTIMATE } else { DEVIATIONS };
+        let lattice = Lattice::reaching(reach(&points, work, deviations), coarse);
         // Out of steps: the answer is thrown away, and nothing more is computed for it.
         let apart = points.iter().flat_map(|p| p.outcomes.iter().flatten());
         let all = apart.chain(blocks.iter().flat_map(LatticeBlock::outcomes));
@@ -277,7 +281,7 @@ fn spread(moments: &[(f64, f64); 3], weights: [f64; 3]) -> (f64, f64) {
 
 /// How far the lattice must reach: the mean of the dearest scenario under the dearest choices, some standard
 /// deviations, and the dearest single failure.
-fn reach(points: &[LatticePoint], work: [f64; 3]) -> f64 {
+fn reach(points: &[LatticePoint], work: [f64; 3], deviations: i32) -> f64 {
     let level = |l: usize| {
         let (mut mean, mut variance) = (work[l], 0.0);
         for p in points {
@@ -285,7 +289,7 @@ fn reach(points: &[LatticePoint], work: [f64; 3]) -> f64 {
             mean += left.0.max(renewed.0);
             variance += left.1.max(renewed.1);
         }
-        mean + f64::from(DEVIATIONS) * variance.sqrt()
+        mean + f64::from(deviations) * variance.sqrt()
     };
     let most = points.iter().map(|p| p.money.most()).fold(0.0, f64::max);
     (0..3).map(level).fold(0.0, f64::max) + most

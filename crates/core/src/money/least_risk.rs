@@ -34,7 +34,7 @@ pub(crate) fn settle(
         out.key()
     };
     let bytes = |(best, _): &(Distribution, Vec<bool>)| 8 * best.steps();
-    let (best, settled) = budget.remembered(key, bytes, || settled(bill, renewed.to_vec(), free, lambda));
+    let (best, settled) = budget.remembered_for_changes(key, bytes, || settled(bill, renewed.to_vec(), free, lambda));
     renewed.copy_from_slice(&settled);
     best
 }

@@ -292,20 +292,24 @@ impl Outcomes {
     /// The transform of what is paid, from those of the amounts.
     pub fn transform(&self, of: &Transforms) -> Transform {
         let nested = |of: &[f64], f: Complex64| {
-            of.iter().rev().fold(Complex64::new(0.0, 0.0), |sum, p| sum * f + Complex64::new(*p, 0.0))
+            let Some((last, rest)) = of.split_last() else { return Complex64::new(0.0, 0.0) };
+            rest.iter().rev().fold(Complex64::new(*last, 0.0), |sum, p| sum * f + Complex64::new(*p, 0.0))
         };
         let sum = |lists: &[Chances; FIRSTS], i: usize| {
             let [nothing, job, failure, mishap] = lists;
             let f = of.failure[i];
-            let mut sum = nested(nothing, f) + of.job[i] * nested(job, f) + f * nested(failure, f);
-            if !mishap.is_empty() {
-                sum += of.mishap[i] * nested(mishap, f);
+            let mut sum = nested(nothing, f);
+            for (list, first) in [(job, &of.job), (failure, &of.failure), (mishap, &of.mishap)] {
+                if !list.is_empty() {
+                    sum += first[i] * nested(list, f);
+                }
             }
             sum
         };
         let found = self.found.iter().any(|l| !l.is_empty());
         let each = |i: usize| {
-            sum(&self.coming, i) + if found { of.done[i] * sum(&self.found, i) } else { Complex64::new(0.0, 0.0) }
+            let sound = sum(&self.coming, i);
+            if found { sound + of.done[i] * sum(&self.found, i) } else { sound }
         };
         (0..of.job.len()).map(each).collect()
     }

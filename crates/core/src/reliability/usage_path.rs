@@ -3,7 +3,7 @@
 //! docs/METHOD.md, section 3.
 
 /// Cells of usage from build to now.
-pub const PAST_CELLS: usize = 96;
+pub const PAST_CELLS: usize = 72;
 
 /// The vehicle's age along its usage: edges of the past grid.
 #[derive(Debug, Clone, PartialEq)]
