@@ -84,8 +84,10 @@ impl<'c> PointInputs<'_, 'c> {
         steps.push(step(WhyKind::Papers, self.papers));
         let now = self.remaining.by_horizon();
         let found = self.found.unwrap_or(now);
-        steps.push(step(WhyKind::Findings, found));
-        if (now - found).abs() > 1e-9 {
+        // What nobody would see is no step.
+        let worn = (now - found).abs() >= setting.assumptions.moved_least;
+        steps.push(step(WhyKind::Findings, if worn { found } else { now }));
+        if worn {
             steps.push(step(WhyKind::WornBy, now));
         }
         steps

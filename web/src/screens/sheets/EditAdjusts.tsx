@@ -86,11 +86,17 @@ function Part({ sheet, onEdit, of }: Edited & { of: Extract<Adjusted, { kind: "p
   );
 }
 
-function Check({ sheet, onEdit, of }: Edited & { of: Extract<Adjusted, { kind: "checks" }> }) {
+function Check({
+  sheet,
+  onEdit,
+  of,
+  how: said,
+}: Edited & { of: Extract<Adjusted, { kind: "checks" }>; how: string | undefined }) {
   const { item, at } = of;
   const change = (x: object) => onEdit(changeAdjusted(sheet, "checks", at, x));
   return (
     <>
+      {said && <p className="text-soft">The base sheet: {said}</p>}
       <Labelled label="Minutes">
         <Figure
           label="Minutes"
@@ -183,7 +189,7 @@ export function EditAdjusts({ sheet, onEdit }: Edited) {
   const [open, setOpen] = useState(false);
   const bases = useBases(open);
   const items = adjustedOf(sheet);
-  const names = new Map(described(bases, sheet.clock).map((k) => [`${k.kind}/${k.id}`, k.name]));
+  const known = new Map(described(bases, sheet.clock).map((k) => [`${k.kind}/${k.id}`, k]));
   return (
     <details onToggle={(e) => setOpen(e.currentTarget.open)} data-testid="edit-adjusts">
       <summary className="sign min-h-11 cursor-pointer py-2 text-lg font-bold">
@@ -199,11 +205,13 @@ export function EditAdjusts({ sheet, onEdit }: Edited) {
             {items.map((x) => (
               <li key={`${x.kind}/${x.at}`} className="border-b border-rule py-2">
                 <h3 className="font-semibold">
-                  {kinds[x.kind].title}: {names.get(`${x.kind}/${x.id}`) ?? x.id}
+                  {kinds[x.kind].title}: {known.get(`${x.kind}/${x.id}`)?.name ?? x.id}
                 </h3>
                 <div className="grid gap-2 border-l-4 border-sea pb-1 pl-3">
                   {x.kind === "parts" && <Part sheet={sheet} onEdit={onEdit} of={x} />}
-                  {x.kind === "checks" && <Check sheet={sheet} onEdit={onEdit} of={x} />}
+                  {x.kind === "checks" && (
+                    <Check sheet={sheet} onEdit={onEdit} of={x} how={known.get(`checks/${x.id}`)?.how} />
+                  )}
                   {x.kind === "jobs" && <Job sheet={sheet} onEdit={onEdit} of={x} />}
                   <button
                     type="button"

@@ -20,6 +20,7 @@ export interface Known {
   kind: Kind;
   id: string;
   name: string;
+  how?: string;
   minutes?: number;
   price?: number;
   hours?: { low: number; likely: number; high: number };
@@ -36,7 +37,7 @@ export function described(bases: Family[], clock: Family["clock"]): Known[] {
     for (const p of base.points ?? [])
       if (p.part) add({ kind: "parts", id: p.part, name: p.name, price: middle(p.price) });
     for (const c of base.checks ?? [])
-      add({ kind: "checks", id: c.action ?? c.id, name: c.name, minutes: c.minutes });
+      add({ kind: "checks", id: c.action ?? c.id, name: c.name, how: c.how, minutes: c.minutes });
     for (const j of base.jobs ?? [])
       add({ kind: "jobs", id: j.id, name: j.name, price: middle(j.price), hours: j.hours ?? undefined });
   }
@@ -76,14 +77,16 @@ export function removeAdjusted(sheet: Family, kind: Kind, at: number): Family {
   return { ...sheet, [kinds[kind].list]: listOf(sheet, kind).filter((_, i) => i !== at) };
 }
 
-/** Begins with what the base sheet says, or with a figure to replace. */
+/** Begins with what the base sheet says, where it says it in one figure. */
 export function adjust(sheet: Family, of: Known): Family {
   const said =
     of.kind === "checks"
       ? { minutes: of.minutes ?? 5 }
       : of.kind === "jobs" && of.hours && of.price === undefined
         ? { hours: of.hours }
-        : { price: of.price ?? 300 };
+        : of.price === undefined
+          ? {}
+          : { price: of.price };
   const item = { [kinds[of.kind].named]: of.id, ...said };
   return { ...sheet, [kinds[of.kind].list]: [...listOf(sheet, of.kind), item] };
 }
