@@ -191,15 +191,22 @@ pub(crate) fn makes_way(
     c: &Candidate,
     a: &Assumptions,
 ) -> bool {
-    let own = layer(family, "points", &point.id);
-    if own == Layer::Own || point.part.is_none() {
+    if point.part.is_none() {
         return false;
     }
     let used = families.iter().filter(|f| c.families.iter().any(|r| r.id == f.id));
-    used.flat_map(|f| f.points.iter().map(move |p| (f, p)))
-        .filter(|(_, p)| p.part == point.part)
-        .filter(|(f, p)| above(family, own, f, layer(f, "points", &p.id), families))
-        .any(|(f, p)| fit(&p.applies, f, c, a).is_some())
+    let mut same = used
+        .flat_map(|f| f.points.iter().map(move |p| (f, p)))
+        .filter(|(_, p)| p.part == point.part && !std::ptr::eq(*p, point))
+        .peekable();
+    if same.peek().is_none() {
+        return false;
+    }
+    let own = layer(family, "points", &point.id);
+    own != Layer::Own
+        && same
+            .filter(|(f, p)| above(family, own, f, layer(f, "points", &p.id), families))
+            .any(|(f, p)| fit(&p.applies, f, c, a).is_some())
 }
 
 /// Whether scheduled work concerns the candidate. That of a base sheet makes way for the same work of a family's own.

@@ -4,10 +4,11 @@ import { makeAxis } from "../../charts/axis";
 import { useMedia, useWidth } from "../../lib/hooks";
 import type { WhatIf } from "../../lib/whatIf";
 import { Care } from "../../parts/Care";
-import { PointStrip } from "../../charts/PointStrip";
+import { PointStrip, STRIP_HEIGHT } from "../../charts/PointStrip";
 import { Flag, Peg, RoadHeader, roadOf } from "../../charts/Road";
 import { isTyping } from "../../parts/Shell";
 import { Tally } from "../../parts/Tally";
+import { WhenNear } from "../../parts/WhenNear";
 import { WhatIfControls } from "../../parts/WhatIfPanel";
 import { Why } from "../../parts/Why";
 import { WouldMove } from "../../parts/WouldMove";
@@ -37,6 +38,9 @@ function state(p: PointResult): string {
   if (p.p_now > 0.5) return "likely there now";
   return "looked at";
 }
+
+/** Rows that a window shows at first. */
+const IN_VIEW = 14;
 
 /** Systems in order of what matters most in them, points by what they may cost. */
 function bySystem(points: PointResult[]): [string, PointResult[]][] {
@@ -113,6 +117,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const shown = assessment.points.filter((p) => keep(p) && inSystem(p));
   const groups = bySystem(shown);
   const order = groups.flatMap((g) => g[1]);
+  const first = new Set(order.slice(0, IN_VIEW).map(keyOf));
   const dockKey = hovered ?? chosen ?? (order[0] ? keyOf(order[0]) : null);
   const docked = assessment.points.find((p) => keyOf(p) === dockKey);
 
@@ -245,9 +250,11 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
                           {percent(p.p_plan)}
                         </span>
                       </span>
-                      <span className="block min-w-0">
-                        {width > 60 && <PointStrip point={p} axis={axis} due={dueOf(assessment.due, p)} />}
-                      </span>
+                      <WhenNear height={STRIP_HEIGHT} atOnce={first.has(key)}>
+                        {() =>
+                          width > 60 && <PointStrip point={p} axis={axis} due={dueOf(assessment.due, p)} />
+                        }
+                      </WhenNear>
                       <span className="grid grid-cols-[1fr_auto_auto] items-center gap-2 pb-2 text-right lg:grid-cols-[4.2rem_1fr_2.8rem] lg:pb-0">
                         <span
                           className="reading hidden text-[1.6rem] leading-none lg:block"
