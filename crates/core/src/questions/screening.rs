@@ -31,7 +31,7 @@ const FEW: usize = 6;
 
 /// Cells from build to now in which an advert is judged, fewer than a candidate's. Of 60 adverts the order stays that
 /// of full judgements (`tests/screening.rs`).
-pub const CELLS: usize = 30;
+pub const CELLS: usize = 36;
 
 /// What a list is judged with.
 #[derive(Debug, Clone)]
