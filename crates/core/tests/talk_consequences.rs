@@ -5,7 +5,8 @@
 
 use serde_json::json;
 use ticksage_core::Assumptions;
-use ticksage_core::documents::claim::ShareForm;
+use ticksage_core::base::units::Money;
+use ticksage_core::documents::claim::{LifeClock, ShareForm};
 use ticksage_core::documents::failure_point::FailurePoint;
 use ticksage_core::documents::family::Family;
 use ticksage_core::documents::job::PartGrade;
@@ -155,4 +156,19 @@ fn prices_of_pieces_and_of_first_tries_notice_and_parts_of_units_are_told_apart(
     assert_eq!(later.part, before.part);
     let revision = later.revision.unwrap();
     assert!(matches!(revision.share, Some(ShareForm::Share { share }) if share.get() == 0.0), "{revision:?}");
+}
+
+#[test]
+fn words_of_their_own_are_no_slips_and_small_figures_behind_years_are_years() {
+    let turbo = said("stock turbo fails between 90k and 140k, 1200").unwrap();
+    assert_eq!(turbo.part.as_deref(), Some("turbo"));
+    assert!(said("lower fails at 90k").is_none(), "nothing is named");
+    assert_eq!(said("tow bracket fails at 90k, 120").unwrap().name.as_deref(), Some("tow bracket"));
+    let rust = said("subframe rusts from 8 years, holed by 12, 1100").unwrap();
+    assert!(rust.life.iter().all(|l| l.clock == LifeClock::Age), "{:?}", rust.life);
+    // The dear way is the price, the cheap one is tried first.
+    let filter = said("DPF blocked by 80k, forced regeneration 100, new 1500").unwrap();
+    assert_eq!(filter.price, Some(Price::About(Money::try_from(1500.0).unwrap())));
+    assert_eq!(filter.routes.len(), 1);
+    assert_eq!(filter.routes[0].price, Some(Price::About(Money::try_from(100.0).unwrap())));
 }

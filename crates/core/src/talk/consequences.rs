@@ -17,6 +17,19 @@ const MENDS: [&str; 9] = ["renew", "replac", "adjust", "reseal", "clean", "flush
 const STAGES: usize = 3;
 
 impl Reader<'_> {
+    /// Whether a tag is the price of a way that a new part, much dearer, stands behind: "regeneration 150, new 1400".
+    pub(super) fn before_a_new_one(&self, at: usize) -> bool {
+        let Some(q) = self.t.tags[at].quantity.filter(|_| self.is_a_price(at)) else { return false };
+        let comma = self.t.tags.get(at + 1).is_some_and(|t| matches!(t.text.as_str(), "," | "or" | ";"));
+        let new = |k: &usize| matches!(self.t.tags[*k].text.as_str(), "new" | "replacement" | "replaced");
+        let named = (at + 2..self.t.tags.len()).take(2).find(new);
+        let dearer = |k: usize| {
+            let price = (k + 1..self.t.tags.len()).take(2).find(|p| self.is_a_price(*p));
+            price.and_then(|p| self.t.tags[p].quantity).is_some_and(|p| p.low >= 1.8 * q.low)
+        };
+        comma && named.is_some_and(dearer)
+    }
+
     /// "Blocked breather: crank seal wears twice as fast", "a leak wears the belt three times as fast".
     pub(super) fn wears(&mut self) {
         let found = (0..self.t.tags.len()).find_map(|i| {

@@ -42,8 +42,11 @@ impl Reader<'_> {
             if !said_unit && (form.is_none() || !placed) && q.unit != Counts::Thousands {
                 continue;
             }
-            let Some((clock, low)) = self.on_clock(q.low, q.unit) else { continue };
-            let high = q.high.and_then(|h| self.on_clock(h, q.unit)).map(|h| h.1);
+            // "Surface at 8 years, holes by 12": a small figure behind years is years.
+            let of_age = self.said.life.last().is_some_and(|l| l.clock == LifeClock::Age);
+            let unit = if q.unit == Counts::Nothing && q.low <= 40.0 && of_age { Counts::Years } else { q.unit };
+            let Some((clock, low)) = self.on_clock(q.low, unit) else { continue };
+            let high = q.high.and_then(|h| self.on_clock(h, unit)).map(|h| h.1);
             let Some(says) = life_form(form, low, high) else { continue };
             // Thirty years of use, two million kilometres: no claim on a part goes beyond.
             let (least, most) = match (clock, self.voice.hours) {

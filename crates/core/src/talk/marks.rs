@@ -169,7 +169,7 @@ impl Reader<'_> {
         let first = (0..self.t.tags.len())
             .find(|i| self.t.tags[*i].text == ":" || claim.is_some_and(|c| self.t.tags[*i].from >= c));
         let Some(end) = first.filter(|f| *f > 0) else { return };
-        let words: Vec<usize> = (0..end)
+        let mut words: Vec<usize> = (0..end)
             .take_while(|i| self.t.sign(*i).is_none())
             .filter(|i| {
                 let t = &self.t.tags[*i];
@@ -177,6 +177,10 @@ impl Reader<'_> {
                 word && !t.taken && !self.t.fills(*i)
             })
             .collect();
+        // "Bracket fails" speaks of the bracket, "lower fails" of nothing.
+        while words.last().is_some_and(|i| self.t.is(*i, "fails")) {
+            words.pop();
+        }
         let colon = self.t.tags[end].text == ":";
         let (Some(from), Some(to)) = (words.first(), words.last()) else { return };
         // A few words and a colon, or two at most: a name. Anything longer is prose.

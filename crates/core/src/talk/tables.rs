@@ -231,11 +231,12 @@ impl Vocabulary {
         &self.kinds[at]
     }
 
-    /// Slips of the keyboard put right: a long word that nobody knows, near to one that is known.
+    /// Slips of the keyboard put right: a long word that nobody knows, near to one that is known, and is no word of its
+    /// own.
     pub(crate) fn corrected(&self, tokens: &mut [Token]) {
         for t in tokens.iter_mut().filter(|t| t.is_word() && t.text.chars().count() >= 5 && t.value.is_none()) {
             let known = self.known.contains(&t.text) || self.known.contains(root(&t.text));
-            if known || self.phrases.contains_key(root(&t.text)) {
+            if known || self.phrases.contains_key(root(&t.text)) || NO_SLIPS.contains(&root(&t.text)) {
                 continue;
             }
             let length = t.text.chars().count();
@@ -267,6 +268,12 @@ impl Vocabulary {
         out.into_iter().map(|(meaning, took, _)| (meaning, took)).collect()
     }
 }
+
+/// Roots of words that are near to others and are none of their slips: "stock" is no shock, "bolts" are no belts.
+const NO_SLIPS: [&str; 14] = [
+    "stock", "bolt", "study", "stud", "river", "string", "spill", "skill", "still", "sock", "chair", "litter", "widow",
+    "rocket",
+];
 
 fn systems(table: &BTreeMap<System, Vec<String>>) -> HashMap<String, System> {
     table.iter().flat_map(|(system, words)| words.iter().map(|w| (root(w).to_owned(), *system))).collect()

@@ -227,9 +227,9 @@ impl Reader<'_> {
                 // "First try it flushed first": said twice.
                 let again = (end + 1 < self.t.tags.len() && self.t.is(end + 1, "first_after")).then_some(end + 1);
                 (i, again.unwrap_or(end), (i + 1, end))
-            } else if after {
-                // "Regeneration 150 first": the price stands between.
-                let end = if self.is_a_price(i - 1) { i - 1 } else { i };
+            } else if after || self.before_a_new_one(i) {
+                // "Regeneration 150 first": the price stands between. "Regeneration 150, new 1400": it ends it.
+                let end = if after && self.is_a_price(i - 1) { i - 1 } else { i };
                 let begin = (0..end)
                     .rev()
                     .take_while(|k| {
@@ -245,7 +245,7 @@ impl Reader<'_> {
             };
             // What stands first of all names the part itself: "belt first" is no way of mending.
             let subject = (0..self.t.tags.len()).find(|k| self.t.part(*k).is_some());
-            if after && subject.is_some_and(|s| s >= from) {
+            if !try_it && subject.is_some_and(|s| s >= from) {
                 continue;
             }
             let name = self.t.typed(words.0, words.1);
@@ -257,7 +257,7 @@ impl Reader<'_> {
     }
 
     /// Whether a tag is a bare figure that may be the price of a way.
-    fn is_a_price(&self, at: usize) -> bool {
+    pub(super) fn is_a_price(&self, at: usize) -> bool {
         let q = self.t.tags[at].quantity;
         q.is_some_and(|q| matches!(q.unit, Counts::Money | Counts::Nothing) && q.low >= 15.0)
     }
