@@ -15,7 +15,9 @@ interface RoadData {
 }
 
 export function roadOf(a: Assessment): RoadData {
-  const renewals = a.points.flatMap((p) => (p.renewals ?? []).map((r) => ({ usage: r.usage, proved: r.proved })));
+  const renewals = a.points.flatMap((p) =>
+    (p.renewals ?? []).map((r) => ({ usage: r.usage, proved: r.proved })),
+  );
   const seen = new Map(renewals.map((r) => [r.usage, r]));
   return {
     clock: a.clock,
