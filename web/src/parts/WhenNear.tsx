@@ -1,6 +1,7 @@
 // Something tall to draw, drawn once it comes near the window; its place is kept meanwhile.
 
 import { useEffect, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 
 export function WhenNear({
   height,
@@ -19,7 +20,13 @@ export function WhenNear({
     const seen = (all: IntersectionObserverEntry[]) => all.some((e) => e.isIntersecting) && setNear(true);
     const observer = new IntersectionObserver(seen, { rootMargin: "800px" });
     observer.observe(place.current);
-    return () => observer.disconnect();
+    // On paper everything is near.
+    const onPaper = () => flushSync(() => setNear(true));
+    window.addEventListener("beforeprint", onPaper);
+    return () => {
+      observer.disconnect();
+      window.removeEventListener("beforeprint", onPaper);
+    };
   }, [near]);
   return (
     <span ref={place} className="block min-w-0" style={near ? undefined : { height }}>

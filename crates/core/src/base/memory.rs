@@ -16,7 +16,7 @@ pub const BYTES: usize = 40 << 20;
 /// A key of everything that something depends on.
 pub type Key = u128;
 
-/// Another one in each run of the program, so that nobody can make two keys meet.
+/// Another one in each run of the program: nobody knows beforehand which two keys would meet.
 static SEED: LazyLock<u64> = LazyLock::new(|| RandomState::new().hash_one(0));
 
 /// Gathers a [`Key`].

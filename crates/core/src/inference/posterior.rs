@@ -26,7 +26,8 @@ pub(crate) struct Posterior {
     pub before: CareScenarios,
     /// Care scenarios after the findings, and with what faults wear while they last.
     pub after: CareScenarios,
-    /// Each point's chance within the plan after the findings, without what other faults wear; empty where none does.
+    /// Each point's chance within the plan after the findings, without what other faults wear; empty where none does, and
+    /// unless traced.
     pub found: Vec<f64>,
 }
 
@@ -48,7 +49,8 @@ impl Prior {
 }
 
 impl Posterior {
-    /// Every point on the full grid, or on an estimate's, all findings weighed. `parts` keeps what later views of a point share.
+    /// Every point on the full grid, or on an estimate's, all findings weighed. `parts` keeps what later views of a point
+    /// share.
     pub fn traced<'c>(context: &Context<'c>, parts: &mut [PreparedParts<'c>], trace: bool) -> Self {
         let horizon = context.setting.horizon;
         let coarse = context.setting.budget.cells().is_some();
@@ -56,7 +58,7 @@ impl Posterior {
         let prior = Prior::new(context, parts, |_, leads| grid(horizon, leads), trace);
         let before = CareScenarios::before(&prior.by_point, context.prior);
         let after = worn_by::found(context, before.clone(), context.answers);
-        let found = if worn_by::any(context) {
+        let found = if trace && worn_by::any(context) {
             let (states, budget) = (context.setting.assumptions.joint_states, context.setting.budget);
             let apart = before.clone().found(context.answers, states, budget);
             (0..prior.by_point.len()).map(|i| apart.by_horizon(i)).collect()
