@@ -63,8 +63,8 @@ const at = (sorted, p) =>
   sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * p))];
 for (const [name, step] of Object.entries(sliders)) {
   for (const path of [
-    "/api/assess?lean=true",
-    "/api/assess",
+    "/api/assess/road?lean=true",
+    "/api/assess/road",
     "/api/assess/bill",
   ]) {
     const [took, sizes] = [[], []];
@@ -100,7 +100,7 @@ for (const [name, step] of Object.entries(sliders)) {
   }
 }
 for (const [name, path] of [
-  ["a look that finds nothing new", `/api/candidates/${id}`],
+  ["a look that finds nothing new", `/api/candidates/${id}?part=road`],
 ]) {
   const first = await fetch(base + path);
   const tag = first.headers.get("etag") ?? "";

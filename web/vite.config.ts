@@ -20,8 +20,49 @@ function packed(): Plugin {
   };
 }
 
+/** Fonts of the letters that nearly every page is set in. */
+const LATIN_FONT = /-latin-wght-normal.*\.woff2$/;
+
+/** Has the fonts of the first page fetched along with its scripts: text laid out twice is seen to jump. */
+function fontsAtOnce(): Plugin {
+  return {
+    name: "fonts-at-once",
+    transformIndexHtml: {
+      order: "post",
+      handler: (_, { bundle }) =>
+        Object.keys(bundle ?? {})
+          .filter((file) => LATIN_FONT.test(file))
+          .map((file) => ({
+            tag: "link",
+            attrs: { rel: "preload", as: "font", type: "font/woff2", href: `/${file}`, crossorigin: "" },
+            injectTo: "head-prepend" as const,
+          })),
+    },
+  };
+}
+
+/** Names the files of a build to what keeps them on the device. */
+function kept(): Plugin {
+  const dist = new URL("./dist/", import.meta.url);
+  return {
+    name: "kept",
+    apply: "build",
+    closeBundle() {
+      const files = readdirSync(new URL("assets/", dist))
+        .filter((n) => /\.(js|css)$/.test(n) || LATIN_FONT.test(n))
+        .map((n) => `/assets/${n}`);
+      const worker = new URL("sw.js", dist);
+      const text = readFileSync(worker, "utf8").replace(
+        "const FILES = [];",
+        `const FILES = ${JSON.stringify(files)};`,
+      );
+      writeFileSync(worker, text);
+    },
+  };
+}
+
 export default defineConfig({
-  plugins: [react(), tailwindcss(), packed()],
+  plugins: [react(), tailwindcss(), packed(), fontsAtOnce(), kept()],
   build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:8460" } },
 });

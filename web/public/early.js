@@ -1,8 +1,9 @@
 // Asks for what the page shows before the application's own scripts have run.
-const asked = /^\/c\/([0-9a-f-]{36})(\/|$)/.exec(location.pathname);
-const path = asked ? `/api/candidates/${asked[1]}` : location.pathname === "/" ? "/api/candidates" : null;
-if (path) {
-  const answer = fetch(path);
-  answer.catch(() => undefined);
-  window.ticksageEarly = { path, answer };
+const asked = /^\/c\/([0-9a-f-]{36})(\/|$)(walk-round)?/.exec(location.pathname);
+const candidate = asked && `/api/candidates/${asked[1]}`;
+const paths = candidate ? [`${candidate}?part=road`] : location.pathname === "/" ? ["/api/candidates"] : [];
+if (candidate && asked[3]) paths.push(`${candidate}/walk-round`);
+window.ticksageEarly = Object.fromEntries(paths.map((path) => [path, fetch(path)]));
+for (const answer of Object.values(window.ticksageEarly)) {
+  answer.then(() => (window.ticksageReady = true)).catch(() => undefined);
 }

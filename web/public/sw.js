@@ -7,17 +7,25 @@ const MOST = { [SHELL]: 80, [ANSWERS]: 120 };
 /** How long the server is waited for before what was kept is shown. */
 const PATIENCE_MS = 6000;
 
-/** The page and what it names: it was loaded before this could keep any of it. */
+/** The files of this build: their names are written here when it is built. */
+const FILES = [];
+
+/** The page and its files: they were loaded before this could keep any of them. */
 async function keepShell() {
   const cache = await caches.open(SHELL);
-  const page = await fetch("/");
-  const names = (await page.clone().text()).match(/\/assets\/[^"']+/g) ?? [];
-  await cache.put("/", page);
-  await cache.addAll([...new Set(names)]);
+  await cache.put("/", await fetch("/"));
+  const kept = new Set((await cache.keys()).map((k) => new URL(k.url).pathname));
+  // Their names change with their contents.
+  await cache.addAll(FILES.filter((f) => !kept.has(f)));
   await self.skipWaiting();
 }
 
-self.addEventListener("install", (event) => event.waitUntil(keepShell()));
+self.addEventListener("install", (event) => {
+  event.waitUntil(keepShell());
+  // Where the browser can, it takes kept files without waking this for each of them.
+  const files = { condition: { urlPattern: { pathname: "/assets/*" } }, source: { cacheName: SHELL } };
+  event.waitUntil(Promise.resolve(event.addRoutes?.([files])).catch(() => undefined));
+});
 
 self.addEventListener("activate", (event) => {
   event.waitUntil(

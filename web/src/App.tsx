@@ -1,8 +1,8 @@
-import { lazy, Suspense, useEffect } from "react";
+import { lazy, Suspense, useEffect, type ReactNode } from "react";
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
 import { useQueryClient } from "@tanstack/react-query";
-import { ApiError, isJudged, useLetIn, type YardEntry } from "./lib/api";
-import { useCandidate } from "./lib/hooks";
+import { ApiError, isJudged, useLetIn, type CandidateView, type YardEntry } from "./lib/api";
+import { useCandidate, useKeepParts, useWalked, type WalkedView } from "./lib/hooks";
 import { useWhatIf, type WhatIf } from "./lib/whatIf";
 import { Page, Shell, Waiting, isTyping, stops } from "./parts/Shell";
 import { Mend } from "./screens/mend/Mend";
@@ -76,11 +76,17 @@ const Devices = part(() => import("./screens/devices/Devices").then((m) => ({ de
 const Pair = part(() => import("./screens/devices/Pair").then((m) => ({ default: m.Pair })));
 const Shared = part(() => import("./screens/verdict/Shared").then((m) => ({ default: m.Shared })));
 
+/** A screen of the walk-round, once its checks are there. */
+function Walked({ view, children }: { view: CandidateView; children: (view: WalkedView) => ReactNode }) {
+  const walked = useWalked(view);
+  return walked ? children(walked) : <p role="status">One moment: the checks are fetched.</p>;
+}
+
 interface Screen {
   name: string;
   /** Parts that its address may name. */
   parts?: readonly string[];
-  render: (tried: WhatIf, part?: string) => React.ReactNode;
+  render: (tried: WhatIf, part?: string) => ReactNode;
 }
 
 const screens: Record<string, Screen> = {
@@ -90,7 +96,12 @@ const screens: Record<string, Screen> = {
   "walk-round": {
     name: "Walk-round",
     parts: ["scan"],
-    render: (t, part) => (part === "scan" ? <ScanScreen view={t.stored} /> : <WalkRound view={t.view} />),
+    render: (t, part) =>
+      part === "scan" ? (
+        <Walked view={t.stored}>{(view) => <ScanScreen view={view} />}</Walked>
+      ) : (
+        <Walked view={t.view}>{(view) => <WalkRound view={view} />}</Walked>
+      ),
   },
   road: { name: "Road ahead", render: (t) => <RoadAhead tried={t} /> },
   bill: { name: "Bill", render: (t) => <BillScreen tried={t} /> },
@@ -128,6 +139,7 @@ function CandidateRoute() {
   useGoKeys(id);
   const query = useCandidate(id);
   const tried = useWhatIf(query.data);
+  useKeepParts(query.data);
   const yard = useQueryClient().getQueryData<YardEntry[]>(["yard"]);
   const shown = screens[screen];
   // A part that there is not leads to the screen itself, with its tab.

@@ -3,8 +3,8 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
-import { ApiError, type CandidateView } from "./lib/api";
-import { putView } from "./lib/hooks";
+import { api, ApiError, type CandidateView } from "./lib/api";
+import { candidateKey, putView } from "./lib/hooks";
 import { outbox } from "./lib/outbox";
 import { photos } from "./lib/photos";
 import { applyTheme } from "./lib/theme";
@@ -28,13 +28,22 @@ notifyManager.setScheduler(queueMicrotask);
 const stored = (view: CandidateView) => putView(client, view);
 outbox.start(stored);
 photos.start(stored);
+/** So long the first page has the machine for itself. */
+const FIRST_MS = 1500;
+
 // Browsers offer this on secure pages and on loopback; elsewhere the application needs its connection.
 if (import.meta.env.PROD && "serviceWorker" in navigator) {
-  navigator.serviceWorker.register("/sw.js").catch(() => undefined);
+  setTimeout(() => navigator.serviceWorker.register("/sw.js").catch(() => undefined), FIRST_MS);
 }
 
-const root = document.getElementById("root");
-if (root) {
+/** Puts the early answer in its place. */
+async function first(): Promise<void> {
+  const id = /^\/c\/([0-9a-f-]{36})(\/|$)/.exec(location.pathname)?.[1];
+  if (id) await client.prefetchQuery({ queryKey: candidateKey(id), queryFn: () => api.candidate(id) });
+  else if (location.pathname === "/") await client.prefetchQuery({ queryKey: ["yard"], queryFn: api.yard });
+}
+
+function start(root: HTMLElement) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={client}>
@@ -44,4 +53,11 @@ if (root) {
       </QueryClientProvider>
     </StrictMode>,
   );
+}
+
+const root = document.getElementById("root");
+if (root) {
+  // Where what was asked for before the scripts ran is there by now, the page is drawn once, not twice.
+  if ((window as { ticksageReady?: boolean }).ticksageReady) void first().finally(() => start(root));
+  else start(root);
 }

@@ -15,7 +15,7 @@ const LASTING: &str = "public, max-age=31536000, immutable";
 pub(crate) struct Assets(pub PathBuf);
 
 /// Whether a client takes packed files.
-fn takes_gzip(req: &HttpRequest) -> bool {
+pub(crate) fn takes_gzip(req: &HttpRequest) -> bool {
     AcceptEncoding::parse(req)
         .is_ok_and(|a| a.ranked().iter().any(|e| e.item() == Some(&Encoding::Known(ContentEncoding::Gzip))))
 }

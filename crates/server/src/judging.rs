@@ -3,7 +3,7 @@
 
 use std::collections::VecDeque;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, LazyLock, Mutex, PoisonError};
+use std::sync::{Arc, LazyLock, Mutex, OnceLock, PoisonError};
 
 use actix_web::web;
 use serde::{Serialize, Serializer};
@@ -12,6 +12,10 @@ use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault;
 use ticksage_core::base::memory::Memory;
+use ticksage_core::decision::needed::Needed;
+use ticksage_core::decision::value_of_information::OpenCheck;
+use ticksage_core::decision::verdict::{Change, Verdict};
+use ticksage_core::decision::walk_round::Walk;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::validation::candidate;
 use ticksage_core::{AssessError, Assessment, Assumptions, Candidate, Family};
@@ -21,7 +25,9 @@ use tokio::sync::{OnceCell, Semaphore};
 use uuid::Uuid;
 
 use crate::problem::Problem;
-use crate::short::short_assessment;
+use crate::report_file::fingerprint_of;
+use crate::road::Road;
+use crate::short::{short, short_assessment, short_points};
 
 /// Turns to compute: one for each core.
 static TURNS: LazyLock<Semaphore> =
@@ -58,76 +64,183 @@ pub(crate) async fn compute<T: Send + 'static>(
 }
 
 /// What a stored candidate is judged from: the same state gives the same judgement.
-type Key = (Uuid, i32, i64, i64);
+type State = (Uuid, i32, i64, i64);
+
+/// What a document that is tried out is judged from: the hash of all of it, and how deep.
+type Tried = (String, Depth);
 
 /// The judgements last asked for. Memory alone, keyed by the state of what was judged: any instance makes them
 /// again.
-pub(crate) static JUDGEMENTS: Judgements = Judgements { last: Mutex::new(VecDeque::new()) };
+pub(crate) static JUDGEMENTS: Judgements<State> = Judgements::keeping(16);
+
+/// The documents last tried out, for the screens that ask more of them.
+static TRIED: Judgements<Tried> = Judgements::keeping(4);
 
 /// Judgements by what they were made from, the last asked for first.
 #[derive(Debug)]
-pub(crate) struct Judgements {
-    last: Mutex<VecDeque<(Key, Cell)>>,
+pub(crate) struct Judgements<K> {
+    last: Mutex<VecDeque<(K, Cell)>>,
+    kept: usize,
 }
 
 /// One judgement, made or being made.
 type Cell = Arc<OnceCell<Arc<Judged>>>;
 
-/// A judgement, and the text in which it goes over the line.
+/// A text of a judgement, as it goes over the line in short figures.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Text {
+    /// All of it.
+    Whole,
+    /// What stands above the lines of the road: all but the points, and of the checks what they are worth.
+    Rest,
+    /// The lines of the road.
+    Road,
+    /// The walk-round, and what each check that is not done would tell.
+    Walk,
+    /// The points.
+    Points,
+}
+
+/// A judgement, and the texts that were asked of it.
 #[derive(Debug)]
 pub struct Judged {
     /// Whole, to the last digit.
     pub whole: Assessment,
-    /// In short figures.
-    line: Box<RawValue>,
+    texts: [OnceLock<Box<RawValue>>; 5],
 }
 
-impl Serialize for Judged {
-    fn serialize<S: Serializer>(&self, s: S) -> Result<S::Ok, S::Error> {
-        self.line.serialize(s)
+impl Judged {
+    fn new(whole: Assessment) -> Self {
+        Self { whole, texts: Default::default() }
+    }
+
+    /// One of its texts: written once.
+    fn text(&self, which: Text) -> Result<&RawValue, Problem> {
+        let cell = &self.texts[which as usize];
+        if cell.get().is_none() {
+            let text = self.write(which)?;
+            // Another may have written the same meanwhile.
+            let _ = cell.set(text);
+        }
+        cell.get().map(AsRef::as_ref).ok_or_else(|| Problem::internal("a text that was written is gone"))
+    }
+
+    fn write(&self, which: Text) -> Result<Box<RawValue>, Problem> {
+        let a = &self.whole;
+        match which {
+            Text::Whole => short_assessment(a),
+            Text::Rest => short(&rest(a.clone())),
+            Text::Road => short(&Road::of(a)),
+            Text::Walk => short(&WalkTold { walk: &a.walk, open_checks: &a.open_checks }),
+            Text::Points => short_points(&a.points),
+        }
     }
 }
 
-/// Judgements kept: a yard of side-by-sides, and a few people at once.
-const KEPT: usize = 16;
+/// What stands above the lines of the road.
+fn rest(mut a: Assessment) -> Assessment {
+    a.points.clear();
+    a.walk.actions.clear();
+    let named = checks_named(&a.verdict);
+    a.open_checks.truncate(named.max(1));
+    a.open_checks.iter_mut().for_each(|c| c.outcomes.clear());
+    a
+}
 
-impl Judgements {
+/// How many open checks, from the first, a verdict speaks of.
+fn checks_named(v: &Verdict) -> usize {
+    let needed = v.needed.iter().filter_map(|n| match n {
+        Needed::ColdStart { open_check, .. } | Needed::Look { open_check, .. } => Some(open_check + 1),
+        _ => None,
+    });
+    let changes = v.would_change.iter().filter_map(|c| match c {
+        Change::Check { open_check, .. } => Some(open_check + 1),
+        _ => None,
+    });
+    needed.chain(changes).max().unwrap_or(0)
+}
+
+/// The walk-round of a judgement.
+#[derive(Serialize)]
+struct WalkTold<'a> {
+    walk: &'a Walk,
+    open_checks: &'a [OpenCheck],
+}
+
+/// One text of a judgement in an answer.
+#[derive(Debug)]
+pub struct Told {
+    judged: Arc<Judged>,
+    text: Text,
+}
+
+impl Told {
+    pub(crate) fn new(judged: &Arc<Judged>, text: Text) -> Self {
+        Self { judged: Arc::clone(judged), text }
+    }
+
+    /// The judgement behind it.
+    pub(crate) fn whole(&self) -> &Assessment {
+        &self.judged.whole
+    }
+}
+
+impl Serialize for Told {
+    fn serialize<S: Serializer>(&self, s: S) -> Result<S::Ok, S::Error> {
+        self.judged.text(self.text).map_err(serde::ser::Error::custom)?.serialize(s)
+    }
+}
+
+impl Judgements<State> {
     /// The judgement of a stored candidate: made once, for all who ask.
     pub(crate) async fn of(&self, record: &Record, families: &[Family]) -> Result<Arc<Judged>, Problem> {
-        let cell = self.cell((record.id, record.version, record.evidence, record.changed));
-        let made = cell.get_or_try_init(|| async {
-            let (candidate, families) = (record.candidate.clone(), families.to_vec());
-            judge(candidate, families).await.map(Arc::new)
-        });
-        made.await.cloned()
+        let key = (record.id, record.version, record.evidence, record.changed);
+        // An earlier state of the same candidate is not asked for again.
+        self.made(key, |other| other.0 == key.0, || (record.candidate.clone(), families.to_vec()), Depth::Sources).await
+    }
+}
+
+impl<K: PartialEq> Judgements<K> {
+    const fn keeping(kept: usize) -> Self {
+        Self { last: Mutex::new(VecDeque::new()), kept }
     }
 
-    fn cell(&self, key: Key) -> Cell {
+    /// The judgement under a key, made from a document and its sheets where it is not there.
+    async fn made(
+        &self,
+        key: K,
+        outdated: impl Fn(&K) -> bool,
+        document: impl FnOnce() -> (Candidate, Vec<Family>),
+        depth: Depth,
+    ) -> Result<Arc<Judged>, Problem> {
+        let cell = self.cell(key, outdated);
+        let make = || async {
+            let (candidate, families) = document();
+            let judge = move |b: &Budget<'_>| assess_within(&candidate, &families, &table(), depth, b);
+            Ok(Arc::new(Judged::new(compute(judge).await?)))
+        };
+        cell.get_or_try_init(make).await.cloned()
+    }
+
+    fn cell(&self, key: K, outdated: impl Fn(&K) -> bool) -> Cell {
         let mut last = self.last.lock().unwrap_or_else(PoisonError::into_inner);
         let found = last.iter().position(|(k, _)| *k == key).and_then(|at| last.remove(at));
+        last.retain(|(k, _)| !outdated(k));
         let (key, cell) = found.unwrap_or_else(|| (key, Cell::default()));
         last.push_front((key, Arc::clone(&cell)));
-        // An earlier state of the same candidate is not asked for again.
-        last.retain(|(k, _)| k.0 != key.0 || *k == key);
-        last.truncate(KEPT);
+        last.truncate(self.kept);
         cell
     }
 }
 
-/// Judges with every source's own view.
-pub(crate) async fn judge(candidate: Candidate, families: Vec<Family>) -> Result<Judged, Problem> {
-    judge_to(candidate, families, Depth::Sources).await
-}
-
-/// Judges to a depth.
-pub(crate) async fn judge_to(candidate: Candidate, families: Vec<Family>, depth: Depth) -> Result<Judged, Problem> {
-    let made = compute(move |budget| {
-        let whole = assess_within(&candidate, &families, &table(), depth, budget)?;
-        let line = short_assessment(&whole);
-        Ok((whole, line))
-    });
-    let (whole, line) = made.await?;
-    Ok(Judged { whole, line: line? })
+/// Judges a document that is tried out, to a depth. The sheets that it names never change.
+pub(crate) async fn judge_to(
+    candidate: Candidate,
+    families: Vec<Family>,
+    depth: Depth,
+) -> Result<Arc<Judged>, Problem> {
+    let document = serde_json::to_vec(&candidate).map_err(|e| Problem::internal(&e.to_string()))?;
+    TRIED.made((fingerprint_of(&document), depth), |_| false, || (candidate, families), depth).await
 }
 
 /// Refuses a document whose sense or day is wrong; the sheets it names.
@@ -192,7 +305,7 @@ mod tests {
 
     #[actix_web::test]
     async fn one_judgement_serves_all_who_ask_until_the_record_changes() {
-        let judgements = Judgements { last: Mutex::new(VecDeque::new()) };
+        let judgements = Judgements::keeping(16);
         let (record, families) = stored();
         let (a, b) = join(judgements.of(&record, &families), judgements.of(&record, &families)).await;
         let (a, b) = (a.unwrap(), b.unwrap());
@@ -205,7 +318,7 @@ mod tests {
 
     #[actix_web::test]
     async fn one_who_goes_leaves_the_judgement_to_the_others() {
-        let judgements = Judgements { last: Mutex::new(VecDeque::new()) };
+        let judgements = Judgements::keeping(16);
         let (record, families) = stored();
         assert!(timeout(Duration::ZERO, judgements.of(&record, &families)).await.is_err());
         assert!(judgements.of(&record, &families).await.is_ok());

@@ -20,7 +20,9 @@ impl Formatter for Short {
     fn write_f64<W: ?Sized + io::Write>(&mut self, writer: &mut W, value: f64) -> io::Result<()> {
         let short = shortened(value);
         if short.fract() == 0.0 && short.abs() < 1e15 {
-            write!(writer, "{short:.0}")
+            #[allow(clippy::cast_possible_truncation)]
+            let whole = short as i64;
+            write!(writer, "{whole}")
         } else {
             write!(writer, "{short}")
         }
@@ -56,6 +58,13 @@ pub(crate) fn short(value: &impl Serialize) -> Result<Box<RawValue>, Problem> {
 pub(crate) fn short_assessment(whole: &Assessment) -> Result<Box<RawValue>, Problem> {
     let mut drawn = whole.clone();
     drawn.points.iter_mut().for_each(coarse);
+    short(&drawn)
+}
+
+/// Points in short figures, their densities as those of a judgement.
+pub(crate) fn short_points(points: &[PointResult]) -> Result<Box<RawValue>, Problem> {
+    let mut drawn = points.to_vec();
+    drawn.iter_mut().for_each(coarse);
     short(&drawn)
 }
 

@@ -5,6 +5,9 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 use ticksage_core::assess::judge::COMPUTATION;
 use ticksage_core::base::fault::Fault;
+use ticksage_core::decision::point_result::PointResult;
+use ticksage_core::decision::value_of_information::OpenCheck;
+use ticksage_core::decision::walk_round::Walk;
 use ticksage_core::documents::applicability::walk_round;
 use ticksage_core::documents::check::{Check, Link};
 use ticksage_core::documents::paper::Paper;
@@ -14,11 +17,13 @@ use ticksage_core::{Assessment, Assumptions, Candidate, Family};
 use ticksage_store::Store;
 use ticksage_store::candidates::Record;
 use ticksage_store::papers::{AttachmentHead, PaperIds};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use crate::judging::{JUDGEMENTS, Judged};
+use crate::judging::{JUDGEMENTS, Judged, Text, Told};
 use crate::problem::Problem;
+use crate::report_file::fingerprint_of;
+use crate::road::Road;
 use crate::summary::Summary;
 
 /// A file behind a paper or a check.
@@ -99,7 +104,9 @@ pub struct CandidateView {
     pub archived: bool,
     /// The document.
     pub candidate: Candidate,
-    /// Ids of the findings, in the document's order.
+    /// Ids of the findings, in the document's order; in an answer for the walk-round, and in a whole one.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[schema(required = false)]
     pub finding_ids: Vec<Uuid>,
     /// Ids of the papers, list by list, in the document's order.
     pub paper_ids: PaperIdsView,
@@ -109,11 +116,97 @@ pub struct CandidateView {
     pub attachments: Vec<AttachmentView>,
     /// Other candidates that hold the same set of comparables.
     pub shares_comparables: Vec<Uuid>,
+    /// Checks that concern it, in the order of work; in an answer for the walk-round, and in a whole one.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[schema(required = false)]
+    pub checks: Vec<CheckView>,
+    /// The judgement; its figures have the digits that anybody reads. In an answer for a screen it comes without
+    /// points, actions of the walk-round and outcomes of open checks.
+    #[schema(value_type = Assessment)]
+    pub assessment: Told,
+    /// The lines of the road, in an answer for a screen.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<Road>)]
+    pub road: Option<Told>,
+    /// The walk-round, in an answer for its screen.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<WalkPart>)]
+    pub walk_round: Option<Told>,
+    /// The state that all this is of: other parts of the same state belong to it.
+    pub state: String,
+}
+
+/// For which screen an answer is.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Part {
+    /// Everything.
+    #[default]
+    Whole,
+    /// The road, the bill and the verdict: lines in the place of points, and no checks.
+    Road,
+    /// The same with the checks and the plan of the walk-round.
+    Walk,
+}
+
+/// For which screen an answer is.
+#[derive(Debug, Clone, Copy, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct PartQuery {
+    /// The part asked for; none means everything.
+    #[serde(default)]
+    pub part: Part,
+}
+
+/// The walk-round of a judgement.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct WalkPart {
+    /// The plan.
+    pub walk: Walk,
+    /// What each check that is not done would tell.
+    pub open_checks: Vec<OpenCheck>,
+}
+
+/// The walk-round of a candidate with its checks.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct WalkView {
+    /// The state that it is of.
+    pub state: String,
+    /// Ids of the findings, in the document's order.
+    pub finding_ids: Vec<Uuid>,
     /// Checks that concern it, in the order of work.
     pub checks: Vec<CheckView>,
-    /// The judgement; its figures have the digits that anybody reads.
+    /// The walk-round.
+    #[schema(value_type = WalkPart)]
+    pub walk_round: Told,
+}
+
+/// The failure points of a candidate, each with all that stands behind its line.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PointsView {
+    /// The state that they are of; none for a document that is tried out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub state: Option<String>,
+    /// The points.
+    #[schema(value_type = Vec<PointResult>)]
+    pub points: Told,
+}
+
+/// A judgement of a document that is tried out, as the road shows it.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RoadJudgement {
+    /// The judgement without points, actions of the walk-round and outcomes of open checks.
     #[schema(value_type = Assessment)]
-    pub assessment: Arc<Judged>,
+    pub assessment: Told,
+    /// The lines of the road.
+    #[schema(value_type = Road)]
+    pub road: Told,
+}
+
+impl RoadJudgement {
+    pub(crate) fn new(judged: &Arc<Judged>) -> Self {
+        Self { assessment: Told::new(judged, Text::Rest), road: Told::new(judged, Text::Road) }
+    }
 }
 
 /// Ids of a candidate's papers, list by list, in the document's order.
@@ -159,12 +252,11 @@ fn shown(c: &Check) -> Check {
     Check { leak: Vec::new(), care_sign: None, scan: Vec::new(), links, ..c.clone() }
 }
 
-pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
-    let (record, families) = store.with_families(id).await?;
-    let assessment = JUDGEMENTS.of(&record, &families).await?;
+/// The checks of a candidate as its walk-round shows them.
+fn checks_of(record: &Record, families: Vec<Family>) -> Vec<CheckView> {
     let table = Assumptions::default();
     let families: Vec<Family> = families.into_iter().map(|f| priced(f, &table)).collect();
-    let checks = walk_round(&record.candidate, &families, &table)
+    walk_round(&record.candidate, &families, &table)
         .into_iter()
         .map(|(f, c)| CheckView {
             family: f.id.clone(),
@@ -172,26 +264,62 @@ pub(crate) async fn view(store: &Store, id: Uuid) -> Result<CandidateView, Probl
             outcome: record.candidate.outcome_of(f, c),
             fields: c.measure.as_ref().map_or_else(Vec::new, fields),
         })
-        .collect();
+        .collect()
+}
+
+/// The mark of a state of a candidate: of all that an answer about it is made from.
+pub(crate) async fn state_mark(store: &Store, id: Uuid) -> Result<String, Problem> {
+    let state = fingerprint_of(format!("{COMPUTATION} {}", store.state(id).await?).as_bytes());
+    Ok(state[..32].to_owned())
+}
+
+/// A candidate for a screen.
+pub(crate) async fn view(store: &Store, id: Uuid, part: Part) -> Result<CandidateView, Problem> {
+    // Before the candidate is read: where it changes meanwhile the mark is the older one, and the next look finds it.
+    let state = state_mark(store, id).await?;
+    let (record, families) = store.with_families(id).await?;
+    let judged = JUDGEMENTS.of(&record, &families).await?;
+    let checks = if part == Part::Road { Vec::new() } else { checks_of(&record, families) };
     let shares_comparables = store.sharing_comparables(id).await?;
+    let told = |text| Told::new(&judged, text);
     Ok(CandidateView {
         shares_comparables,
         id: record.id,
         version: record.version,
         archived: record.archived,
-        finding_ids: record.finding_ids,
+        finding_ids: if part == Part::Road { Vec::new() } else { record.finding_ids },
         paper_ids: record.paper_ids.into(),
         taken_back: record.taken_back.into_iter().map(|p| PaperItem { id: p.id, paper: p.paper }).collect(),
         attachments: record.attachments.into_iter().map(AttachmentView::from).collect(),
         candidate: record.candidate,
         checks,
-        assessment,
+        assessment: told(if part == Part::Whole { Text::Whole } else { Text::Rest }),
+        road: (part != Part::Whole).then(|| told(Text::Road)),
+        walk_round: (part == Part::Walk).then(|| told(Text::Walk)),
+        state,
     })
 }
 
+/// The walk-round of a candidate.
+pub(crate) async fn walk_view(store: &Store, id: Uuid) -> Result<WalkView, Problem> {
+    let state = state_mark(store, id).await?;
+    let (record, families) = store.with_families(id).await?;
+    let judged = JUDGEMENTS.of(&record, &families).await?;
+    let checks = checks_of(&record, families);
+    Ok(WalkView { state, finding_ids: record.finding_ids, checks, walk_round: Told::new(&judged, Text::Walk) })
+}
+
+/// The points of a candidate.
+pub(crate) async fn points_view(store: &Store, id: Uuid) -> Result<PointsView, Problem> {
+    let state = state_mark(store, id).await?;
+    let (record, families) = store.with_families(id).await?;
+    let judged = JUDGEMENTS.of(&record, &families).await?;
+    Ok(PointsView { state: Some(state), points: Told::new(&judged, Text::Points) })
+}
+
 /// The candidate as it stands after a change, with a glance at it kept for the yard.
-pub(crate) async fn changed(store: &Store, id: Uuid) -> Result<CandidateView, Problem> {
-    let view = view(store, id).await?;
+pub(crate) async fn changed(store: &Store, id: Uuid, part: Part) -> Result<CandidateView, Problem> {
+    let view = view(store, id, part).await?;
     if let Err(e) = glance(store, id).await {
         tracing::warn!("a summary could not be kept: {e}");
     }

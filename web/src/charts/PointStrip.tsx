@@ -1,5 +1,5 @@
 import { memo } from "react";
-import type { Due, PointResult } from "../lib/api";
+import type { Due, RoadPoint } from "../lib/api";
 import { rampStep, type Axis } from "./axis";
 import { Flag, Peg } from "./Road";
 import { evidenceWord } from "../lib/words";
@@ -8,6 +8,18 @@ export const STRIP_HEIGHT = 54;
 const BASE = 33;
 const TALL = 30;
 
+/** The alphabet of Base64 (RFC 4648), in which a strip is told. */
+const LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+
+/** Chances of the bins from build to now, over the plan and beyond it: told in ten-thousandths of the greatest. */
+export function bins(point: { top: number; strip: string }): [number[], number[], number[]] {
+  const unit = point.top / 1e4 / (LETTERS.length - 1);
+  const [past = [], plan = [], beyond = []] = point.strip
+    .split(" ")
+    .map((word) => [...word].map((letter) => LETTERS.indexOf(letter) * unit));
+  return [past, plan, beyond];
+}
+
 /** A failure point along the axis: pale where its trouble would have come by now, on the ramp in the
  *  plan, in outline beyond; what is there now as a block at "now". */
 export const PointStrip = memo(function PointStrip({
@@ -15,14 +27,11 @@ export const PointStrip = memo(function PointStrip({
   axis,
   due,
 }: {
-  point: PointResult;
+  point: RoadPoint;
   axis: Axis;
   due?: Due | undefined;
 }) {
-  // Told in ten-thousandths.
-  const [past, plan, beyond] = [point.trouble.past, point.trouble.plan, point.trouble.beyond].map((bins) =>
-    bins.map((m) => m / 1e4),
-  ) as [number[], number[], number[]];
+  const [past, plan, beyond] = bins(point);
   const pastStep = axis.now / past.length;
   const planStep = (axis.end - axis.now) / plan.length;
   // Chance for each thousandth of the plan's length, so that the three stretches compare.

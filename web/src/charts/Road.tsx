@@ -14,8 +14,12 @@ interface RoadData {
   spendNow: number;
 }
 
-export function roadOf(a: Assessment): RoadData {
-  const renewals = a.points.flatMap((p) =>
+/** The road of a judgement, with the renewals of its points. */
+export function roadOf(
+  a: Assessment,
+  points: { renewals?: { usage: number; proved: boolean }[] }[] = a.points ?? [],
+): RoadData {
+  const renewals = points.flatMap((p) =>
     (p.renewals ?? []).map((r) => ({ usage: r.usage, proved: r.proved })),
   );
   const seen = new Map(renewals.map((r) => [r.usage, r]));

@@ -180,6 +180,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assess/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The failure points of a document that is not stored. */
+        post: operations["try_points"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assess/points/{family}/{point}": {
         parameters: {
             query?: never;
@@ -197,6 +214,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assess/road": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same as the road shows it. */
+        post: operations["try_road"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assess/sensitivity": {
         parameters: {
             query?: never;
@@ -208,6 +242,23 @@ export interface paths {
         put?: never;
         /** The five inputs that would move the expected bill most, each with the range tried. */
         post: operations["what_would_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assess/walk-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The walk-round of a document that is not stored. */
+        post: operations["try_walk"];
         delete?: never;
         options?: never;
         head?: never;
@@ -835,6 +886,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/candidates/{id}/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The failure points of a candidate, each with all that stands behind its line of the road. */
+        get: operations["get_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/candidates/{id}/questions": {
         parameters: {
             query?: never;
@@ -918,6 +986,23 @@ export interface paths {
         put?: never;
         /** Reads a scan from a table (CSV). Nothing is stored. */
         post: operations["read_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/candidates/{id}/walk-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The walk-round of a candidate with its checks. */
+        get: operations["get_walk"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1907,7 +1992,7 @@ export interface components {
              */
             plan_years: number;
             /** @description Every failure point that concerns it, the costliest in expectation first. */
-            points: components["schemas"]["PointResult"][];
+            points?: components["schemas"]["PointResult"][];
             /** @description How to treat it after purchase. */
             rules: components["schemas"]["Rule"][];
             /** @description The sources heard, by weight; none named means all alike, pooled. */
@@ -2660,16 +2745,19 @@ export interface components {
         CandidateView: {
             /** @description Put away from the yard. */
             archived: boolean;
-            /** @description The judgement; its figures have the digits that anybody reads. */
+            /**
+             * @description The judgement; its figures have the digits that anybody reads. In an answer for a screen it comes without
+             *     points, actions of the walk-round and outcomes of open checks.
+             */
             assessment: components["schemas"]["Assessment"];
             /** @description Files behind the papers. */
             attachments: components["schemas"]["AttachmentView"][];
             /** @description The document. */
             candidate: components["schemas"]["Candidate"];
-            /** @description Checks that concern it, in the order of work. */
-            checks: components["schemas"]["CheckView"][];
-            /** @description Ids of the findings, in the document's order. */
-            finding_ids: string[];
+            /** @description Checks that concern it, in the order of work; in an answer for the walk-round, and in a whole one. */
+            checks?: components["schemas"]["CheckView"][];
+            /** @description Ids of the findings, in the document's order; in an answer for the walk-round, and in a whole one. */
+            finding_ids?: string[];
             /**
              * Format: uuid
              * @description Its id.
@@ -2677,8 +2765,11 @@ export interface components {
             id: string;
             /** @description Ids of the papers, list by list, in the document's order. */
             paper_ids: components["schemas"]["PaperIdsView"];
+            road?: components["schemas"]["Road"] | null;
             /** @description Other candidates that hold the same set of comparables. */
             shares_comparables: string[];
+            /** @description The state that all this is of: other parts of the same state belong to it. */
+            state: string;
             /** @description Papers taken back, the latest first, at most twenty. */
             taken_back: components["schemas"]["PaperItem"][];
             /**
@@ -2686,6 +2777,7 @@ export interface components {
              * @description Version of its document, to be sent back with an edit.
              */
             version: number;
+            walk_round?: components["schemas"]["WalkPart"] | null;
         };
         /** @description Life factors under poor and good care; ordinary care is 1. */
         CareFactors: {
@@ -4565,6 +4657,11 @@ export interface components {
          * @enum {string}
          */
         LogKind: "done" | "failed" | "sound";
+        /**
+         * @description Whether somebody looked at a point.
+         * @enum {string}
+         */
+        Looked: "yes" | "not" | "no_check";
         /** @description A new link; its token is told this once. */
         MadeLink: {
             /**
@@ -5028,7 +5125,7 @@ export interface components {
             /** @description Its name. */
             name: string;
             /** @description Chance of each outcome, and the surplus after it. */
-            outcomes: components["schemas"]["OutcomeChance"][];
+            outcomes?: components["schemas"]["OutcomeChance"][];
             /** @description Its phase. */
             phase: components["schemas"]["Phase"];
             /**
@@ -5290,6 +5387,11 @@ export interface components {
             /** @description The candidate whole. */
             view: components["schemas"]["CandidateView"];
         };
+        /**
+         * @description For which screen an answer is.
+         * @enum {string}
+         */
+        Part: "whole" | "road" | "walk";
         /**
          * @description The grade of a part.
          * @enum {string}
@@ -5589,6 +5691,13 @@ export interface components {
             name: string;
             /** @description The point. */
             point: string;
+        };
+        /** @description The failure points of a candidate, each with all that stands behind its line. */
+        PointsView: {
+            /** @description The points. */
+            points: components["schemas"]["PointResult"][];
+            /** @description The state that they are of; none for a document that is tried out. */
+            state?: string | null;
         };
         /** @description What one policy comes to. */
         PolicyBill: {
@@ -6216,6 +6325,73 @@ export interface components {
             /** @description Life of the revised part. */
             life: components["schemas"]["LifeSaid"][];
             share?: components["schemas"]["ShareForm"] | null;
+        };
+        /** @description The road's lines, and who speaks of them. */
+        Road: {
+            /** @description A line for each failure point, in the order of the judgement. */
+            points: components["schemas"]["RoadPoint"][];
+            /** @description Sources that speak of any point, by name. */
+            sources: components["schemas"]["SourceName"][];
+        };
+        /** @description A judgement of a document that is tried out, as the road shows it. */
+        RoadJudgement: {
+            /** @description The judgement without points, actions of the walk-round and outcomes of open checks. */
+            assessment: components["schemas"]["Assessment"];
+            /** @description The lines of the road. */
+            road: components["schemas"]["Road"];
+        };
+        /** @description A failure point as a line of the road shows it. */
+        RoadPoint: {
+            /** @description Where the sources disagree: the least and the greatest of their chances within the plan. */
+            apart?: number[] | null;
+            /** @description Which. */
+            at: components["schemas"]["PointRef"];
+            /**
+             * Format: double
+             * @description What its job costs alone, the mean.
+             */
+            cost: number;
+            done_already?: components["schemas"]["DoneAlready"] | null;
+            /** @description Whether it can end the engine. */
+            ends_engine: boolean;
+            /**
+             * Format: double
+             * @description Expected money within the plan.
+             */
+            expected_cost: number;
+            /** @description Grade. */
+            grade: components["schemas"]["Grade"];
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Chance that it is there now.
+             */
+            p_now: number;
+            /**
+             * Format: double
+             * @description Chance that it is there now or comes within the plan.
+             */
+            p_plan: number;
+            quoted?: components["schemas"]["Quoted"] | null;
+            /** @description Renewals on paper. */
+            renewals?: components["schemas"]["RenewalMark"][];
+            /** @description Whether somebody looked. */
+            seen: components["schemas"]["Looked"];
+            /** @description How it shows. */
+            shows: string;
+            /**
+             * @description The strip: bins from build to now, over the plan and beyond it, with blanks between the three. Each bin is a
+             *     letter, whose place in the Base64 alphabet (RFC 4648: `A` is 0, `/` is 63) is its chance in 63rds of `top`.
+             */
+            strip: string;
+            /** @description System. */
+            system: components["schemas"]["System"];
+            /**
+             * Format: double
+             * @description The greatest chance of a bin of the strip, in ten-thousandths.
+             */
+            top: number;
         };
         /** @description A way of putting a fault right. */
         Route: {
@@ -6912,6 +7088,13 @@ export interface components {
             name: string;
             /** @description Source id. */
             source: string;
+        };
+        /** @description A source by its id and its name. */
+        SourceName: {
+            /** @description Its id. */
+            id: string;
+            /** @description Its name. */
+            name: string;
         };
         /** @description What a source says of a cause. */
         SourceSays: {
@@ -7781,7 +7964,7 @@ export interface components {
             /** @description Hazards whose caution was read. */
             acknowledged: components["schemas"]["Hazard"][];
             /** @description Every action, in the order of work. */
-            actions: components["schemas"]["Action"][];
+            actions?: components["schemas"]["Action"][];
             /**
              * Format: double
              * @description Minutes of everything at the vehicle that is not done and could be.
@@ -7807,6 +7990,13 @@ export interface components {
              */
             spent: number;
         };
+        /** @description The walk-round of a judgement. */
+        WalkPart: {
+            /** @description What each check that is not done would tell. */
+            open_checks: components["schemas"]["OpenCheck"][];
+            /** @description The plan. */
+            walk: components["schemas"]["Walk"];
+        };
         /** @description How a person wants to walk round. */
         WalkPlan: {
             /** @description Actions that are in it whatever they are worth. */
@@ -7824,6 +8014,17 @@ export interface components {
             no_lift?: boolean;
             /** @description Actions in the order wanted; it holds within a phase. */
             order?: string[];
+        };
+        /** @description The walk-round of a candidate with its checks. */
+        WalkView: {
+            /** @description Checks that concern it, in the order of work. */
+            checks: components["schemas"]["CheckView"][];
+            /** @description Ids of the findings, in the document's order. */
+            finding_ids: string[];
+            /** @description The state that it is of. */
+            state: string;
+            /** @description The walk-round. */
+            walk_round: components["schemas"]["WalkPart"];
         };
         /** @description What one means to buy. */
         Wanted: {
@@ -9060,6 +9261,117 @@ export interface operations {
             };
         };
     };
+    try_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsView"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     point_detail: {
         parameters: {
             query?: never;
@@ -9184,6 +9496,132 @@ export interface operations {
             };
         };
     };
+    try_road: {
+        parameters: {
+            query?: {
+                /**
+                 * @description Leaves out each source's own view of every point and the steps of the why before the papers: for a slider that
+                 *     still moves. Figures that both hold are the same.
+                 */
+                lean?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoadJudgement"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such record */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     what_would_move: {
         parameters: {
             query?: never;
@@ -9275,6 +9713,117 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk of the records is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Candidate"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkPart"];
+                };
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Somebody else changed it meanwhile, or the id is taken */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body does not say what it is */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The records do not answer just now */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9634,7 +10183,10 @@ export interface operations {
     };
     create_candidate: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -9664,6 +10216,15 @@ export interface operations {
             };
             /** @description It comes under a name, or from a page, that has no business here */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such record */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9745,7 +10306,10 @@ export interface operations {
     };
     import_candidate: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -9775,6 +10339,15 @@ export interface operations {
             };
             /** @description It comes under a name, or from a page, that has no business here */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such record */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9965,7 +10538,10 @@ export interface operations {
     };
     get_candidate: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -10046,6 +10622,8 @@ export interface operations {
     edit_candidate: {
         parameters: {
             query: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
                 /** @description Version of the document as read. */
                 version: number;
             };
@@ -10441,7 +11019,10 @@ export interface operations {
     };
     undo_attachment: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -10788,6 +11369,8 @@ export interface operations {
     add_photo: {
         parameters: {
             query: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
                 /** @description An id of the sender's choosing; the same id twice is stored once. */
                 id: string;
                 /** @description The file's name. */
@@ -10916,6 +11499,8 @@ export interface operations {
     set_comparables: {
         parameters: {
             query: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
                 /** @description Version of the document as read. */
                 version: number;
             };
@@ -11308,7 +11893,10 @@ export interface operations {
     };
     add_finding: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -11503,7 +12091,10 @@ export interface operations {
     };
     undo_finding: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -11848,7 +12439,10 @@ export interface operations {
     };
     take_history: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -12384,7 +12978,10 @@ export interface operations {
     };
     add_papers: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -12629,6 +13226,8 @@ export interface operations {
     read_table: {
         parameters: {
             query: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
                 /** @description Which table it is. */
                 table: components["schemas"]["TableKind"];
                 /** @description Whether words are taken for failure points and scheduled work where they are sure. */
@@ -12878,7 +13477,10 @@ export interface operations {
     };
     undo_papers: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
+            };
             header?: never;
             path: {
                 id: string;
@@ -13002,6 +13604,8 @@ export interface operations {
     attach: {
         parameters: {
             query: {
+                /** @description The part asked for; none means everything. */
+                part?: components["schemas"]["Part"];
                 /** @description An id of the sender's choosing; the same id twice is stored once. */
                 id: string;
                 /** @description The file's name. */
@@ -13191,6 +13795,86 @@ export interface operations {
                 };
             };
             /** @description The records do not answer just now */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsView"];
+                };
+            };
+            /** @description As they were when they had that `ETag` */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A parameter makes no sense */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13783,6 +14467,86 @@ export interface operations {
             };
             /** @description The disk of the records is full */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkView"];
+                };
+            };
+            /** @description As it was when it had that `ETag` */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The device is not paired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It comes under a name, or from a page, that has no business here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A parameter makes no sense */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A fault of ours */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,127 +2,36 @@
 
 import createClient from "openapi-fetch";
 import { useSyncExternalStore } from "react";
-import type { components, paths } from "../generated/api";
+import type { paths } from "../generated/api";
+import {
+  type AdvertList,
+  type Bundle,
+  type Candidate,
+  type CandidateView,
+  type CheckView,
+  type Comparable,
+  type ComparablesReading,
+  type Family,
+  type Fault,
+  type Finding,
+  type HistoryAnswer,
+  type HistoryReport,
+  type LinkView,
+  type Paper,
+  type PapersAnswer,
+  type PointRef,
+  type Problem,
+  type Scan,
+  type ScanAnswer,
+  type ScanStep,
+  type TableAnswer,
+  type TypedReading,
+  type WalkPart,
+  type YardSettings,
+  type Schemas,
+} from "./apiTypes";
 
-type Schemas = components["schemas"];
-export type Assessment = Schemas["Assessment"];
-export type AssumptionRow = Schemas["AssumptionRow"];
-export type BillSpread = Schemas["BillSpread"];
-export type DeviceView = Schemas["DeviceView"];
-export type LinkView = Schemas["LinkView"];
-export type PairingCode = Schemas["PairingCode"];
-export type SellerReport = Schemas["SellerReport"];
-export type SharedView = Schemas["SharedView"];
-export type YardQuote = Schemas["YardQuote"];
-export type Bundle = Schemas["Bundle"];
-export type Candidate = Schemas["Candidate"];
-export type CandidateView = Schemas["CandidateView"];
-export type Check = Schemas["Check"];
-export type AdvertList = Schemas["AdvertList"];
-export type AdvertsRead = Schemas["AdvertsRead"];
-export type Ranked = Schemas["Ranked"];
-export type Narrowed = Schemas["Narrowed"];
-export type Family = Schemas["Family"];
-export type FamilyHead = Schemas["FamilyHead"];
-export type Fault = Schemas["Fault"];
-export type Finding = Schemas["Finding"];
-export type Blocker = Schemas["Blocker"];
-export type Grade = Schemas["Grade"];
-export type ClockCurves = Schemas["ClockCurves"];
-export type Due = Schemas["Due"];
-export type Exposure = Schemas["Exposure"];
-export type FindingMoves = Schemas["FindingMoves"];
-export type LifeForm = Schemas["LifeForm"];
-export type PointDetail = Schemas["PointDetail"];
-export type PointRef = Schemas["PointRef"];
-export type PointResult = Schemas["PointResult"];
-export type Sensitivity = Schemas["Sensitivity"];
-export type ShareForm = Schemas["ShareForm"];
-export type Problem = Schemas["Problem"];
-export type Reason = Schemas["Reason"];
-export type Summary = Schemas["Summary"];
-export type UsageUnit = Schemas["UsageUnit"];
-export type UsageClock = Schemas["UsageClock"];
-export type VerdictKind = Schemas["VerdictKind"];
-export type WhyKind = Schemas["WhyKind"];
-export type YardEntry = Schemas["YardEntry"];
-/** A candidate that could be judged. */
-export type JudgedEntry = YardEntry & { summary: Schemas["Summary"] };
-export type DocumentView = Schemas["DocumentView"];
-
-export const isJudged = (entry: YardEntry): entry is JudgedEntry => entry.summary != null;
-export type YearMark = Schemas["YearMark"];
-export type Action = Schemas["Action"];
-export type OutcomeEffect = Schemas["OutcomeEffect"];
-export type Walk = Schemas["Walk"];
-export type WalkPlan = Schemas["WalkPlan"];
-export type Advisory = Schemas["Advisory"];
-export type Anomaly = Schemas["Anomaly"];
-export type CareSource = Schemas["CareSource"];
-export type Evidence = Schemas["Evidence"];
-export type HistoryAnswer = Schemas["HistoryAnswer"];
-export type HistoryReport = Schemas["HistoryReport"];
-export type LedgerEntry = Schemas["LedgerEntry"];
-export type Moved = Schemas["Moved"];
-export type Odometer = Schemas["Odometer"];
-export type Paper = Schemas["Paper"];
-export type PapersAnswer = Schemas["PapersAnswer"];
-export type ProvenanceKind = Schemas["ProvenanceKind"];
-export type ProvenanceState = Schemas["ProvenanceState"];
-export type Question = Schemas["Question"];
-export type QuickAnswer = Schemas["QuickAnswer"];
-export type TableAnswer = Schemas["TableAnswer"];
-export type Adapter = Schemas["Adapter"];
-export type AttachmentView = Schemas["AttachmentView"];
-export type CodeParts = Schemas["CodeParts"];
-export type Hazard = Schemas["Hazard"];
-export type Measured = Schemas["Measured"];
-export type MeasureField = Schemas["Field"];
-export type Scan = Schemas["Scan"];
-export type ScanAnswer = Schemas["ScanAnswer"];
-export type ScanItem = Schemas["ScanItem"];
-export type ScanStep = Schemas["ScanStep"];
-export type TypedReading = Schemas["TypedReading"];
-export type Term = Schemas["Term"];
-export type Usage = Schemas["Usage"];
-export type Advised = Schemas["Advised"];
-export type Rule = Schemas["Rule"];
-export type UpgradeResult = Schemas["UpgradeResult"];
-export type Way = Schemas["Way"];
-export type BundleJob = Schemas["BundleJob"];
-export type Calendar = Schemas["Calendar"];
-export type CalendarEntry = Schemas["CalendarEntry"];
-export type Comparable = Schemas["Comparable"];
-export type ComparablesReading = Schemas["ComparablesReading"];
-export type PurchasePlan = Schemas["PurchasePlan"];
-export type JobBundle = Schemas["JobBundle"];
-export type MaintenancePolicy = Schemas["MaintenancePolicy"];
-export type Ending = Schemas["Ending"];
-export type JobAt = Schemas["JobAt"];
-export type LogEntry = Schemas["LogEntry"];
-export type Neighbour = Schemas["Neighbour"];
-export type Offer = Schemas["Offer"];
-export type OfferLine = Schemas["OfferLine"];
-export type Needed = Schemas["Needed"];
-export type IssuedHead = Schemas["IssuedHead"];
-export type IssuedReport = Schemas["IssuedReport"];
-export type YardSettings = Schemas["YardSettings"];
-export type PageReading = Schemas["PageReading"];
-export type LineReading = Schemas["LineReading"];
-export type Sanity = Schemas["Sanity"];
-export type GivenPoint = Schemas["GivenPoint"];
-export type PointLane = Schemas["PointLane"];
-export type DraftPoint = Schemas["DraftPoint"];
-export type SignOdds = Schemas["SignOdds"];
-export type BuiltView = Schemas["BuiltView"];
-export type AdvertReading = Schemas["AdvertReading"];
-export type OwnChoice = Schemas["OwnChoice"];
-export type WayChoice = Schemas["WayChoice"];
-export type PlannedPoint = Schemas["PlannedPoint"];
-export type RenewWhy = Schemas["RenewWhy"];
-export type Side = Schemas["Side"];
-export type SideBySide = Schemas["SideBySide"];
-export type Turn = Schemas["Turn"];
+export * from "./apiTypes";
 
 const client = createClient<paths>({ baseUrl: "/api" });
 
@@ -240,6 +149,18 @@ async function raw<T>(path: string, body: Blob | string, type: string): Promise<
   return ask<T>(send());
 }
 
+/** For which screen a write is answered. */
+type For = "road" | "walk";
+
+/** A request whose answer is a candidate for a screen. */
+const view = (request: Promise<Answer<Schemas["CandidateView"]>>) =>
+  ask(request as Promise<Answer<CandidateView>>);
+
+const papersAnswer = (request: Promise<Answer<Schemas["PapersAnswer"]>>) =>
+  ask(request as Promise<Answer<PapersAnswer>>);
+
+const from = (part: For = "road") => ({ query: { part } });
+
 /** Scans, telling each step as it comes. */
 async function scan(id: string, adapter: string, tell: (step: ScanStep) => void): Promise<ScanAnswer> {
   const run = async (): Promise<Answer<ScanAnswer>> => {
@@ -269,37 +190,42 @@ async function scan(id: string, adapter: string, tell: (step: ScanStep) => void)
 const at = (id: string) => ({ params: { path: { id } } });
 
 // The page may have asked for it before the scripts ran (`public/early.js`); its answer serves one look.
-interface Early {
-  path: string;
-  answer: Promise<Response>;
-}
-
 function early(path: string): Promise<Response> | undefined {
-  const holder = window as { ticksageEarly?: Early | undefined };
-  const asked = holder.ticksageEarly;
-  if (asked?.path !== path) return undefined;
-  holder.ticksageEarly = undefined;
-  return asked.answer;
+  const asked = (window as { ticksageEarly?: Record<string, Promise<Response>> }).ticksageEarly;
+  const answer = asked?.[path];
+  if (asked) Reflect.deleteProperty(asked, path);
+  return answer;
 }
 
 client.use({
   async onRequest({ request }) {
     if (request.method !== "GET") return undefined;
     // Where it failed the question is asked in the usual way.
-    const answer = await early(new URL(request.url).pathname)?.catch(() => undefined);
+    const { pathname, search } = new URL(request.url);
+    const answer = await early(pathname + search)?.catch(() => undefined);
     return answer?.ok ? answer : undefined;
   },
 });
 
+/** What a walk-round shows, from an answer that holds it. */
+export function walkPart(checks: CheckView[], finding_ids: string[], told: Schemas["WalkPart"]): WalkPart {
+  return {
+    checks,
+    finding_ids,
+    walk: { ...told.walk, actions: told.walk.actions ?? [] },
+    open_checks: told.open_checks,
+  };
+}
+
 async function candidate(id: string): Promise<CandidateView> {
   const had = looked.get(id);
   const request = client.GET("/candidates/{id}", {
-    ...at(id),
+    params: { path: { id }, ...from() },
     headers: had ? { "If-None-Match": had.tag } : {},
   });
   const answer = await request.catch(() => undefined);
   if (had && answer?.response.status === 304) return had.view;
-  const view = await ask(answer ? Promise.resolve(answer) : request);
+  const view = (await ask(answer ? Promise.resolve(answer) : request)) as CandidateView;
   const tag = answer?.response.headers.get("etag");
   looked.delete(id);
   if (tag) looked.set(id, { tag, view });
@@ -350,18 +276,30 @@ export const api = {
   changeBuilt: (id: string, body: Schemas["ChangedBuilt"]) =>
     ask(client.PUT("/families/{id}/built", { params: { path: { id } }, body })),
   readAdvert: (text: string) => ask(client.POST("/adverts/read", { body: { text } })),
-  create: (body: Candidate) => ask(client.POST("/candidates", { body })),
-  importBundle: (body: Bundle) => ask(client.POST("/candidates/import", { body })),
-  edit: (id: string, version: number, body: Candidate) =>
-    ask(client.PUT("/candidates/{id}", { params: { path: { id }, query: { version } }, body })),
+  walkPart: async (id: string): Promise<{ state: string; part: WalkPart }> => {
+    const { state, checks, finding_ids, walk_round } = await ask(
+      client.GET("/candidates/{id}/walk-round", at(id)),
+    );
+    return { state, part: walkPart(checks, finding_ids, walk_round) };
+  },
+  points: (id: string) => ask(client.GET("/candidates/{id}/points", at(id))),
+  create: (body: Candidate) => view(client.POST("/candidates", { params: from(), body })),
+  importBundle: (body: Bundle) => view(client.POST("/candidates/import", { params: from(), body })),
+  edit: (id: string, version: number, body: Candidate, part: For = "road") =>
+    view(client.PUT("/candidates/{id}", { params: { path: { id }, query: { version, part } }, body })),
   archive: (id: string, archived: boolean) =>
     ask(client.PUT("/candidates/{id}/archived", { ...at(id), body: { archived } })),
   addFinding: (candidate: string, id: string, finding: Finding) =>
-    ask(client.POST("/candidates/{id}/findings", { ...at(candidate), body: { id, finding } })),
+    view(
+      client.POST("/candidates/{id}/findings", {
+        params: { path: { id: candidate }, ...from("walk") },
+        body: { id, finding },
+      }),
+    ),
   undoFinding: (id: string, finding: string, undone: boolean) =>
-    ask(
+    view(
       client.PUT("/candidates/{id}/findings/{finding}/undone", {
-        params: { path: { id, finding } },
+        params: { path: { id, finding }, ...from("walk") },
         body: { undone },
       }),
     ),
@@ -372,7 +310,9 @@ export const api = {
       client.GET("/families/{id}/jobs/{job}/quotes", { params: { path: { id, job }, query: { currency } } }),
     ),
   tryOut: (body: Candidate, lean = false) =>
-    ask(client.POST("/assess", { params: { query: { lean } }, body })),
+    ask(client.POST("/assess/road", { params: { query: { lean } }, body })),
+  tryWalk: (body: Candidate) => ask(client.POST("/assess/walk-round", { body })),
+  tryPoints: (body: Candidate) => ask(client.POST("/assess/points", { body })),
   pointDetail: (at: PointRef, body: Candidate) =>
     ask(
       client.POST("/assess/points/{family}/{point}", {
@@ -381,9 +321,19 @@ export const api = {
       }),
     ),
   addPapers: (id: string, papers: { id: string; paper: Paper }[], corrects?: string) =>
-    ask(client.POST("/candidates/{id}/papers", { ...at(id), body: { papers, corrects: corrects ?? null } })),
+    papersAnswer(
+      client.POST("/candidates/{id}/papers", {
+        params: { path: { id }, ...from() },
+        body: { papers, corrects: corrects ?? null },
+      }),
+    ),
   undoPapers: (id: string, papers: string[], undone: boolean) =>
-    ask(client.PUT("/candidates/{id}/papers/undone", { ...at(id), body: { papers, undone } })),
+    papersAnswer(
+      client.PUT("/candidates/{id}/papers/undone", {
+        params: { path: { id }, ...from() },
+        body: { papers, undone },
+      }),
+    ),
   quick: (id: string, line: string) =>
     ask(client.POST("/candidates/{id}/papers/quick", { ...at(id), body: { line } })),
   paperMoved: (id: string, paper: string) =>
@@ -392,7 +342,7 @@ export const api = {
     ask(client.POST("/candidates/{id}/papers/try", { ...at(candidate), body: { id, paper } })),
   table: (id: string, csv: string, table: "ledger" | "readings", matching: boolean, store: boolean) =>
     raw<TableAnswer>(
-      `/candidates/${id}/papers/table?table=${table}&matching=${matching}&store=${store}`,
+      `/candidates/${id}/papers/table?part=road&table=${table}&matching=${matching}&store=${store}`,
       csv,
       "text/csv",
     ),
@@ -403,17 +353,19 @@ export const api = {
   readHistory: (id: string, report: string) =>
     raw<HistoryAnswer>(`/candidates/${id}/history/file`, report, "application/json"),
   takeHistory: (id: string, report: HistoryReport) =>
-    ask(client.POST("/candidates/{id}/history/papers", { ...at(id), body: report })),
+    papersAnswer(
+      client.POST("/candidates/{id}/history/papers", { params: { path: { id }, ...from() }, body: report }),
+    ),
   attach: (candidate: string, paper: string, id: string, file: File) =>
     raw<CandidateView>(
-      `/candidates/${candidate}/papers/${paper}/attachments?id=${id}&name=${encodeURIComponent(file.name)}`,
+      `/candidates/${candidate}/papers/${paper}/attachments?part=road&id=${id}&name=${encodeURIComponent(file.name)}`,
       file,
       "application/octet-stream",
     ),
   undoAttachment: (id: string, file: string, undone: boolean) =>
-    ask(
+    view(
       client.PUT("/candidates/{id}/attachments/{file}/undone", {
-        params: { path: { id, file } },
+        params: { path: { id, file }, ...from("walk") },
         body: { undone },
       }),
     ),
@@ -421,7 +373,7 @@ export const api = {
     ask(client.POST("/candidates/{id}/measure", { ...at(id), body: { family, check, inputs } })),
   addPhoto: (candidate: string, family: string, check: string, id: string, photo: Blob, title: string) =>
     raw<CandidateView>(
-      `/candidates/${candidate}/checks/${family}/${check}/photos?id=${id}&name=${encodeURIComponent(title)}`,
+      `/candidates/${candidate}/checks/${family}/${check}/photos?part=walk&id=${id}&name=${encodeURIComponent(title)}`,
       photo,
       "application/octet-stream",
     ),
@@ -434,9 +386,9 @@ export const api = {
   readComparables: (id: string, csv: string) =>
     raw<ComparablesReading>(`/candidates/${id}/comparables/table`, csv, "text/csv"),
   setComparables: (id: string, version: number, comparables: Comparable[], serves: string[]) =>
-    ask(
+    view(
       client.PUT("/candidates/{id}/comparables", {
-        params: { path: { id }, query: { version } },
+        params: { path: { id }, query: { version, part: "road" } },
         body: { comparables, serves },
       }),
     ),
@@ -444,7 +396,7 @@ export const api = {
   calendar: (id: string) => ask(client.GET("/candidates/{id}/calendar", at(id))),
   assumptions: () => ask(client.GET("/assumptions")),
   importArchive: (archive: File) =>
-    raw<CandidateView>("/candidates/import/archive", archive, "application/zip"),
+    raw<CandidateView>("/candidates/import/archive?part=road", archive, "application/zip"),
   billSpread: (body: Candidate) => ask(client.POST("/assess/bill", { body })),
   whatMoved: (body: Candidate) => ask(client.POST("/assess/moves", { body })),
   access: () => ask(client.GET("/access")),

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { api, type Candidate, type CandidateView } from "./api";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { api, walkPart, type Candidate, type CandidateView, type PointResult, type WalkPart } from "./api";
+import { REST_MS } from "./whatIf";
 
 /** Width of an element, followed as it changes. */
 export function useWidth<T extends HTMLElement>() {
@@ -22,9 +23,14 @@ export function useCandidate(id: string) {
   return useQuery({ queryKey: candidateKey(id), queryFn: () => api.candidate(id), refetchInterval: 5_000 });
 }
 
+const partKey = (part: "walk" | "points", view: { id: string; state: string }) => [part, view.id, view.state];
+
 /** Puts a fresh view where every screen reads it. A look that began before it brings nothing newer. */
-export function putView(client: QueryClient, view: CandidateView) {
+export function putView(client: QueryClient, answer: CandidateView) {
+  const { checks, finding_ids, walk_round, ...view } = answer;
   void client.cancelQueries({ queryKey: candidateKey(view.id) }, { revert: false, silent: true });
+  if (checks && walk_round)
+    client.setQueryData(partKey("walk", view), walkPart(checks, finding_ids ?? [], walk_round));
   client.setQueryData(candidateKey(view.id), view);
   void client.invalidateQueries({ queryKey: ["yard"] });
 }
@@ -33,6 +39,100 @@ export function useFreshView() {
   const client = useQueryClient();
   return (view: CandidateView) => putView(client, view);
 }
+
+const walkOf = (id: string) => () => api.walkPart(id).then((told) => told.part);
+const pointsOf = (id: string) => () => api.points(id).then((told) => told.points);
+
+/** What comes on its own when its screen is shown, of the state that is shown; the last one until it is there. */
+function usePart<T extends object>(
+  key: readonly unknown[],
+  ask: () => Promise<T>,
+  enabled = true,
+): T | undefined {
+  const query = useQuery<T>({
+    queryKey: key,
+    queryFn: ask,
+    enabled,
+    staleTime: Infinity,
+    gcTime: Infinity,
+    placeholderData: ((previous: T | undefined, last?: { queryKey: readonly unknown[] }) =>
+      last?.queryKey[1] === key[1] ? previous : undefined) as never,
+  });
+  return query.data;
+}
+
+/** A candidate with its walk-round. */
+export type WalkedView = CandidateView & {
+  checks: WalkPart["checks"];
+  finding_ids: string[];
+  assessment: CandidateView["assessment"] & Pick<WalkPart, "walk" | "open_checks">;
+};
+
+/** The walk-round of a view, once it is there. */
+export function useWalked(view: CandidateView): WalkedView | undefined {
+  const stored = usePart(partKey("walk", view), walkOf(view.id));
+  const tried = usePart(
+    ["walk-tried", view.id, view.tried ? view.candidate : null],
+    async () => {
+      const { walk, open_checks } = await api.tryWalk(view.candidate);
+      return walkPart([], [], { walk, open_checks });
+    },
+    view.tried === true,
+  );
+  return useMemo(() => {
+    const part =
+      view.tried && tried && stored
+        ? { ...stored, walk: tried.walk, open_checks: tried.open_checks }
+        : stored;
+    if (!part) return undefined;
+    const { checks, finding_ids, walk, open_checks } = part;
+    return { ...view, checks, finding_ids, assessment: { ...view.assessment, walk, open_checks } };
+  }, [view, stored, tried]);
+}
+
+/** The failure points of a view with all that stands behind their lines, once they are there. */
+export function usePoints(view: CandidateView, wanted = true): PointResult[] | undefined {
+  const stored = usePart(partKey("points", view), pointsOf(view.id), wanted && !view.tried);
+  const quiet = useQuiet(view, REST_MS);
+  const tried = usePart(
+    ["points-tried", view.id, quiet.tried ? quiet.candidate : null],
+    () => api.tryPoints(quiet.candidate).then((told) => told.points),
+    wanted && quiet.tried === true,
+  );
+  return view.tried ? (tried ?? stored) : stored;
+}
+
+const parts = new Set<unknown>(["walk", "points", "walk-tried", "points-tried"]);
+
+/** Lets go of parts of other states, and of other candidates: nobody looks at them. */
+function forget(client: QueryClient, of: { id: string; state: string }) {
+  client.removeQueries({
+    type: "inactive",
+    predicate: ({ queryKey: [part, id, state] }) => parts.has(part) && (id !== of.id || state !== of.state),
+  });
+}
+
+/** Fetches what stands behind the screens once the first of them stands, so that it is there without a connection. */
+export function useKeepParts(view: CandidateView | undefined) {
+  const client = useQueryClient();
+  const [id, state] = [view?.id, view?.state];
+  useEffect(() => {
+    if (id === undefined || state === undefined) return;
+    const of = { id, state };
+    forget(client, of);
+    const timer = setTimeout(() => {
+      const keep = { staleTime: Infinity, gcTime: Infinity };
+      void client.prefetchQuery({ queryKey: partKey("walk", of), queryFn: walkOf(id), ...keep });
+      void client.prefetchQuery({ queryKey: partKey("points", of), queryFn: pointsOf(id), ...keep });
+    }, KEEP_AFTER_MS);
+    return () => {
+      clearTimeout(timer);
+    };
+  }, [client, id, state]);
+}
+
+/** So long the first screen has the line for itself. */
+const KEEP_AFTER_MS = 1500;
 
 export function useFamilies() {
   return useQuery({ queryKey: ["families"], queryFn: api.families, staleTime: 60_000 });

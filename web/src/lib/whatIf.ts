@@ -11,6 +11,7 @@ import {
   type CandidateView,
   type MaintenancePolicy,
   type OwnChoice,
+  type Road,
   type WayChoice,
 } from "./api";
 
@@ -41,13 +42,19 @@ export interface Patch {
   ways?: WayChoice[];
 }
 
+/** A judgement as the screens show it. */
+interface Told {
+  assessment: Assessment;
+  road: Road;
+}
+
 interface State {
   id: string | null;
   patch: Patch;
   answer: {
     view: CandidateView;
     candidate: Candidate;
-    assessment: Assessment;
+    told: Told;
     /** Whether it leaves out sources and the why, which are then as they were last told. */
     lean: boolean;
   } | null;
@@ -112,12 +119,12 @@ export function enough(spread: BillSpread, reserve: number): number {
 const question = (c: Candidate) => JSON.stringify({ ...c, buyer: withoutReserve(c.buyer) });
 
 /** The answer to the very same question, where it is there: nothing is asked twice. */
-function known(view: CandidateView, candidate: Candidate): Assessment | null {
+function known(view: CandidateView, candidate: Candidate): Told | null {
   const asked = question(candidate);
-  if (asked === question(view.candidate)) return view.assessment;
+  if (asked === question(view.candidate)) return view;
   const { answer } = state;
   return answer && !answer.lean && answer.view === view && question(answer.candidate) === asked
-    ? answer.assessment
+    ? answer.told
     : null;
 }
 
@@ -127,17 +134,17 @@ let flying = false;
 let round = 0;
 
 /** A finger that has not moved for so long has come to rest. */
-const REST_MS = 200;
+export const REST_MS = 200;
 let moved = 0;
 
 /** A lean answer, with what it leaves out as it was last told. */
-function filled(lean: Assessment, last: Assessment): Assessment {
-  const before = new Map(last.points.map((p) => [`${p.at.family}/${p.at.point}`, p]));
-  const points = lean.points.map((p) => {
-    const known = before.get(`${p.at.family}/${p.at.point}`);
-    return known ? { ...p, sources: known.sources, why: known.why } : p;
+function filled(lean: Told, last: Told): Told {
+  const before = new Map(last.road.points.map((p) => [`${p.at.family}/${p.at.point}`, p]));
+  const points = lean.road.points.map((p) => {
+    const apart = before.get(`${p.at.family}/${p.at.point}`)?.apart;
+    return apart ? { ...p, apart } : p;
   });
-  return { ...lean, points };
+  return { ...lean, road: { points, sources: last.road.sources } };
 }
 
 async function fly() {
@@ -149,14 +156,14 @@ async function fly() {
     // While the finger moves the answer may be lean; where it came to rest it is whole.
     const lean = performance.now() - moved < REST_MS;
     try {
-      const last = state.answer?.view === view ? state.answer.assessment : view.assessment;
-      const told = await api.tryOut(candidate, lean);
+      const last = state.answer?.view === view ? state.answer.told : view;
+      const now = await api.tryOut(candidate, lean);
       const after = waiting as typeof waiting | null;
       if (after === asked && (!lean || mine !== round)) waiting = null;
       // Put back meanwhile: nobody waits for it.
       if (mine !== round || state.id !== view.id) continue;
-      const assessment = lean ? filled(told, last) : told;
-      set({ ...state, answer: { view, candidate, assessment, lean }, problem: null });
+      const told = lean ? filled(now, last) : now;
+      set({ ...state, answer: { view, candidate, told, lean }, problem: null });
       if (after === asked && lean) await new Promise((r) => setTimeout(r, REST_MS));
     } catch (e) {
       if ((waiting as typeof waiting | null) === asked) waiting = null;
@@ -170,11 +177,11 @@ async function fly() {
 function send(view: CandidateView, patch: Patch) {
   set({ ...(state.id === view.id ? state : nothing), id: view.id, patch });
   const candidate = applied(view.candidate, patch);
-  const assessment = known(view, candidate);
-  if (assessment) {
+  const told = known(view, candidate);
+  if (told) {
     round += 1;
     waiting = null;
-    set({ ...state, answer: { view, candidate, assessment, lean: false }, problem: null });
+    set({ ...state, answer: { view, candidate, told, lean: false }, problem: null });
     return;
   }
   waiting = { view, candidate };
@@ -205,6 +212,19 @@ export interface WhatIf {
   problem: string | null;
 }
 
+let last: { stored: CandidateView; answer: object; view: CandidateView } | null = null;
+
+/** A view with a trial's answer: the same one as long as nothing changes. */
+function triedView(stored: CandidateView, answer: NonNullable<State["answer"]>): CandidateView {
+  if (last?.stored !== stored || last.answer !== answer) {
+    const { assessment, road } = answer.told;
+    // What was asked and comes to what is stored is no trial.
+    const tried = road !== answer.view.road;
+    last = { stored, answer, view: { ...stored, candidate: answer.candidate, assessment, road, tried } };
+  }
+  return last.view;
+}
+
 /** The view as tried out, or as stored where nothing is being tried. */
 export function useWhatIf(stored: CandidateView | undefined): WhatIf | null {
   const { id, patch, answer, problem } = useSyncExternalStore(
@@ -223,6 +243,5 @@ export function useWhatIf(stored: CandidateView | undefined): WhatIf | null {
   if (!stored) return null;
   if (!mine || !answer || answer.view.id !== stored.id)
     return { view: stored, stored, patch: mine ? patch : null, problem: mine ? problem : null };
-  const view = { ...stored, candidate: answer.candidate, assessment: answer.assessment };
-  return { view, stored, patch, problem };
+  return { view: triedView(stored, answer), stored, patch, problem };
 }

@@ -8,6 +8,7 @@ import type {
   CandidateView,
   PointRef,
   PointResult,
+  RoadPoint,
   Rule,
   UpgradeResult,
   UsageUnit,
@@ -390,7 +391,7 @@ export function Upgrades({ list, currency }: { list: UpgradeResult[]; currency: 
 }
 
 /** The damage that a fault of one of these points may have done already, for the moment it is found. */
-export function alreadySays(points: PointResult[]): string {
+export function alreadySays(points: Pick<RoadPoint, "name" | "done_already">[]): string {
   const done = points.filter((p) => p.done_already);
   return done
     .map(

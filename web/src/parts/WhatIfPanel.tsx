@@ -5,11 +5,9 @@ import { whatIf, type Patch, type WhatIf } from "../lib/whatIf";
 import { whole } from "../lib/format";
 import { exposureWord, labourWord, policyName } from "../lib/words";
 
-/** The sources that speak of this candidate's points, in the order of their first claim. */
+/** The sources that speak of this candidate's points, by name. */
 export function sourcesOf(view: CandidateView): { id: string; name: string }[] {
-  const seen = new Map<string, string>();
-  for (const p of view.assessment.points) for (const s of p.sources) seen.set(s.source, s.name);
-  return [...seen].map(([id, name]) => ({ id, name })).sort((a, b) => a.name.localeCompare(b.name));
+  return [...view.road.sources].sort((a, b) => a.name.localeCompare(b.name));
 }
 
 /** Who is heard, in words. */

@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import type { Assessment, PointResult, WhyKind } from "../lib/api";
+import type { Assessment, PointResult, RoadPoint, WhyKind } from "../lib/api";
 import { rampStep } from "../charts/axis";
 import { Tally } from "./Tally";
 import { clockUnit, money, percent, usage } from "../lib/format";
@@ -52,31 +52,56 @@ export function Waterfall({ point }: { point: PointResult }) {
 }
 
 /** Why a point stands where it does, in words and numbers. */
-export function Why({ point, assessment, id }: { point: PointResult; assessment: Assessment; id: string }) {
+export function Why({
+  line,
+  point,
+  assessment,
+  id,
+}: {
+  line: RoadPoint;
+  /** All that stands behind the line, once it is there. */
+  point: PointResult | undefined;
+  assessment: Assessment;
+  id: string;
+}) {
   const unit = clockUnit(assessment.clock);
-  const { p10, p50, p90 } = point.needs_at;
-  const at = (v: number | null | undefined) =>
-    v == null ? null : usage(v, unit, assessment.clock === "km" ? 1000 : 10);
-  const spread = point.sources.length > 1 ? point.sources : [];
   return (
     <div className="grid gap-x-7 gap-y-3 lg:grid-cols-[14rem_25rem_1fr]">
       <div>
         <h3 className="text-xl leading-tight">
-          Why {percent(point.p_plan)} for {point.name.toLowerCase()}
+          Why {percent(line.p_plan)} for {line.name.toLowerCase()}
         </h3>
         <p className="text-[0.95rem] leading-snug">
-          within your {usage(assessment.horizon, unit, 100)}; {percent(point.p_now)} now
+          within your {usage(assessment.horizon, unit, 100)}; {percent(line.p_now)} now
         </p>
         <p className="flex items-center gap-3">
-          <Tally grade={point.grade} word />
+          <Tally grade={line.grade} word />
           <Link
-            to={`/c/${id}/road/${point.at.family}/${point.at.point}`}
+            to={`/c/${id}/road/${line.at.family}/${line.at.point}`}
             className="sign inline-flex min-h-11 items-center font-semibold text-sea underline underline-offset-4"
           >
             Who claims what
           </Link>
         </p>
       </div>
+      {point ? (
+        <Behind point={point} assessment={assessment} />
+      ) : (
+        <p className="text-soft lg:col-span-2">One moment: the steps behind this are fetched.</p>
+      )}
+    </div>
+  );
+}
+
+/** The steps of the why, and what the job is. */
+function Behind({ point, assessment }: { point: PointResult; assessment: Assessment }) {
+  const unit = clockUnit(assessment.clock);
+  const { p10, p50, p90 } = point.needs_at;
+  const at = (v: number | null | undefined) =>
+    v == null ? null : usage(v, unit, assessment.clock === "km" ? 1000 : 10);
+  const spread = point.sources.length > 1 ? point.sources : [];
+  return (
+    <>
       <Waterfall point={point} />
       <dl className="grid grid-cols-[auto_1fr] content-start gap-x-3 gap-y-0.5 text-[0.9rem] leading-tight">
         <dt className="sign font-semibold">The job</dt>
@@ -115,6 +140,6 @@ export function Why({ point, assessment, id }: { point: PointResult; assessment:
           </>
         )}
       </dl>
-    </div>
+    </>
   );
 }

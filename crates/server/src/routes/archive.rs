@@ -16,7 +16,7 @@ use crate::body::Taken;
 use crate::cleaner::Cleaner;
 use crate::problem::Problem;
 use crate::routes::candidates::ready;
-use crate::views::{CandidateView, changed};
+use crate::views::{CandidateView, PartQuery, changed};
 
 /// The candidate with its sheets, photos and documents in one archive.
 #[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
@@ -58,6 +58,7 @@ pub async fn export_archive(store: web::Data<Store>, id: web::Path<Uuid>) -> Res
     responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 pub async fn import_archive(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     cleaner: web::Data<Cleaner>,
     body: Result<Taken, Problem>,
 ) -> Result<HttpResponse, Problem> {
@@ -87,7 +88,7 @@ pub async fn import_archive(
     }
     let bundle = ready(bundle)?;
     let id = store.import_bundle(&bundle, &files).await?;
-    Ok(HttpResponse::Created().json(changed(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id, part.part).await?))
 }
 
 /// Registers the routes.

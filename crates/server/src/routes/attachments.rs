@@ -16,7 +16,7 @@ use crate::problem::Problem;
 use crate::routes::archive::import_archive;
 use crate::routes::candidates::Undo;
 use crate::sanitize::{ATTACHMENT_LIMIT, ATTACHMENTS};
-use crate::views::{CandidateView, changed};
+use crate::views::{CandidateView, PartQuery, changed};
 
 /// What a file is called.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -30,11 +30,12 @@ pub struct FileQuery {
 
 /// Stores a picture (JPEG, PNG, WebP) or a PDF behind a paper.
 #[utoipa::path(post, path = "/candidates/{id}/papers/{paper}/attachments", tag = "papers",
-    params(("id" = Uuid, Path), ("paper" = Uuid, Path), FileQuery),
+    params(PartQuery, ("id" = Uuid, Path), ("paper" = Uuid, Path), FileQuery),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
     responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 pub async fn attach(
     (store, cleaner): (web::Data<Store>, web::Data<Cleaner>),
+    part: web::Query<PartQuery>,
     path: web::Path<(Uuid, Uuid)>,
     query: web::Query<FileQuery>,
     body: Result<Taken, Problem>,
@@ -47,16 +48,17 @@ pub async fn attach(
     }
     let cleaned = apart(move || cleaner.clean(&name, bytes.bytes()).map_err(|e| Problem::fault("", &e))).await?;
     store.attach(id, Behind::Paper(paper), file, &cleaned).await?;
-    Ok(HttpResponse::Created().json(changed(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id, part.part).await?))
 }
 
 /// Stores a picture (JPEG, PNG, WebP) behind a check.
 #[utoipa::path(post, path = "/candidates/{id}/checks/{family}/{check}/photos", tag = "findings",
-    params(("id" = Uuid, Path), ("family" = String, Path), ("check" = String, Path), FileQuery),
+    params(PartQuery, ("id" = Uuid, Path), ("family" = String, Path), ("check" = String, Path), FileQuery),
     request_body(content = Vec<u8>, content_type = "application/octet-stream"),
     responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 pub async fn add_photo(
     (store, cleaner): (web::Data<Store>, web::Data<Cleaner>),
+    part: web::Query<PartQuery>,
     path: web::Path<(Uuid, String, String)>,
     query: web::Query<FileQuery>,
     body: Result<Taken, Problem>,
@@ -76,7 +78,7 @@ pub async fn add_photo(
         return Err(Problem::fault("", "a check takes pictures; a PDF belongs to a paper"));
     }
     store.attach(id, Behind::Check { family: &family, check: &check }, file, &cleaned).await?;
-    Ok(HttpResponse::Created().json(changed(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id, part.part).await?))
 }
 
 /// A file behind a paper or a check.
@@ -95,16 +97,17 @@ pub async fn get_attachment(store: web::Data<Store>, path: web::Path<(Uuid, Uuid
 }
 
 /// Takes a file back, or puts it in its place again.
-#[utoipa::path(put, path = "/candidates/{id}/attachments/{file}/undone", tag = "papers", params(("id" = Uuid, Path), ("file" = Uuid, Path)), request_body = Undo,
+#[utoipa::path(put, path = "/candidates/{id}/attachments/{file}/undone", tag = "papers", params(PartQuery, ("id" = Uuid, Path), ("file" = Uuid, Path)), request_body = Undo,
     responses((status = 200, body = CandidateView), (status = 404, body = Problem)))]
 pub async fn undo_attachment(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     path: web::Path<(Uuid, Uuid)>,
     Document(body): Document<Undo>,
 ) -> Result<web::Json<CandidateView>, Problem> {
     let (id, file) = path.into_inner();
     store.undo_attachment(id, file, body.undone).await?;
-    Ok(web::Json(changed(&store, id).await?))
+    Ok(web::Json(changed(&store, id, part.part).await?))
 }
 
 /// The routes; what is sent to the first three may be larger than other bodies.

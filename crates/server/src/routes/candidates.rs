@@ -1,7 +1,11 @@
 //! Routes of the candidates: the yard, one candidate, its findings, and judging without storing.
 
-use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType, ETag, EntityTag, IfNoneMatch};
-use actix_web::{HttpResponse, get, post, put, web};
+use std::sync::Arc;
+
+use actix_web::http::header::{
+    ContentDisposition, DispositionParam, DispositionType, ETag, EntityTag, Header, IfNoneMatch,
+};
+use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
 use serde::{Deserialize, Serialize};
 use ticksage_core::assess::judge::COMPUTATION;
 use ticksage_core::base::fault;
@@ -18,11 +22,14 @@ use uuid::Uuid;
 
 use crate::aside::aside;
 use crate::body::{Body, Document};
-use crate::judging::{Judged, future, judge_to, sensible};
+use crate::judging::{Judged, Text, Told, future, judge_to, sensible};
+use crate::packed::packed;
 use crate::problem::{Problem, ProblemCode};
-use crate::report_file::fingerprint_of;
 use crate::summary::Summary;
-use crate::views::{CandidateView, DocumentView, YardEntry, changed, glance, view};
+use crate::views::{
+    CandidateView, DocumentView, PartQuery, PointsView, RoadJudgement, WalkPart, WalkView, YardEntry, changed, glance,
+    points_view, state_mark, view, walk_view,
+};
 
 /// The version that an edit starts from.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -107,29 +114,34 @@ pub async fn get_document(store: web::Data<Store>, id: web::Path<Uuid>) -> Resul
 }
 
 /// Stores a new candidate.
-#[utoipa::path(tag = "candidates", request_body = Candidate,
+#[utoipa::path(tag = "candidates", params(PartQuery), request_body = Candidate,
     responses((status = 201, body = CandidateView), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates")]
 pub async fn create_candidate(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     Document(mut candidate): Document<Candidate>,
 ) -> Result<HttpResponse, Problem> {
     let families = sensible(&store, &candidate).await?;
     candidate.settle(&families);
     let id = store.create_candidate(&candidate).await?;
-    Ok(HttpResponse::Created().json(changed(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id, part.part).await?))
 }
 
 /// Stores a bundle: its sheets and its candidate, all or nothing.
-#[utoipa::path(tag = "candidates", request_body = Bundle,
+#[utoipa::path(tag = "candidates", params(PartQuery), request_body = Bundle,
     responses((status = 201, body = CandidateView), (status = 409, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/import")]
-pub async fn import_candidate(store: web::Data<Store>, body: Body) -> Result<HttpResponse, Problem> {
+pub async fn import_candidate(
+    store: web::Data<Store>,
+    part: web::Query<PartQuery>,
+    body: Body,
+) -> Result<HttpResponse, Problem> {
     let taken = body?;
     let bundle = aside(move || documents::read_bundle(taken.text()?).map_err(Problem::faulty)).await?;
     let bundle = ready(bundle)?;
     let id = store.import_bundle(&bundle, &[]).await?;
-    Ok(HttpResponse::Created().json(changed(&store, id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, id, part.part).await?))
 }
 
 /// A bundle as a candidate that is entered by hand: not from the future, and with the facts that its families settle.
@@ -143,32 +155,71 @@ pub(crate) fn ready(mut bundle: Bundle) -> Result<Bundle, Problem> {
     Ok(bundle)
 }
 
+/// An answer that is sent but where the asker has it already.
+async fn unless_known<T: Serialize>(
+    state: String,
+    asked: &HttpRequest,
+    answer: impl Future<Output = Result<T, Problem>>,
+) -> Result<HttpResponse, Problem> {
+    let known = IfNoneMatch::parse(asked).ok();
+    let tag = EntityTag::new_weak(state);
+    if let Some(IfNoneMatch::Items(tags)) = &known
+        && tags.iter().any(|t| t.weak_eq(&tag))
+    {
+        return Ok(HttpResponse::NotModified().insert_header(ETag(tag)).finish());
+    }
+    let mut head = HttpResponse::Ok();
+    head.insert_header(ETag(tag));
+    packed(asked, head, &answer.await?)
+}
+
 /// One candidate, judged.
-#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path), PartQuery),
     responses((status = 200, body = CandidateView), (status = 304, description = "As it was when it had that `ETag`"),
         (status = 404, body = Problem), (status = 503, body = Problem)))]
 #[get("/candidates/{id}")]
 pub async fn get_candidate(
     store: web::Data<Store>,
     id: web::Path<Uuid>,
-    known: Option<web::Header<IfNoneMatch>>,
+    query: web::Query<PartQuery>,
+    asked: HttpRequest,
 ) -> Result<HttpResponse, Problem> {
-    let state = fingerprint_of(format!("{COMPUTATION} {}", store.state(*id).await?).as_bytes());
-    let tag = EntityTag::new_weak(state[..32].to_owned());
-    if let Some(web::Header(IfNoneMatch::Items(tags))) = &known
-        && tags.iter().any(|t| t.weak_eq(&tag))
-    {
-        return Ok(HttpResponse::NotModified().insert_header(ETag(tag)).finish());
-    }
-    Ok(HttpResponse::Ok().insert_header(ETag(tag)).json(view(&store, *id).await?))
+    unless_known(state_mark(&store, *id).await?, &asked, view(&store, *id, query.part)).await
+}
+
+/// The walk-round of a candidate with its checks.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = WalkView), (status = 304, description = "As it was when it had that `ETag`"),
+        (status = 404, body = Problem), (status = 503, body = Problem)))]
+#[get("/candidates/{id}/walk-round")]
+pub async fn get_walk(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    asked: HttpRequest,
+) -> Result<HttpResponse, Problem> {
+    unless_known(state_mark(&store, *id).await?, &asked, walk_view(&store, *id)).await
+}
+
+/// The failure points of a candidate, each with all that stands behind its line of the road.
+#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = PointsView), (status = 304, description = "As they were when they had that `ETag`"),
+        (status = 404, body = Problem), (status = 503, body = Problem)))]
+#[get("/candidates/{id}/points")]
+pub async fn get_points(
+    store: web::Data<Store>,
+    id: web::Path<Uuid>,
+    asked: HttpRequest,
+) -> Result<HttpResponse, Problem> {
+    unless_known(state_mark(&store, *id).await?, &asked, points_view(&store, *id)).await
 }
 
 /// Changes the document; its papers and findings stay as they are stored.
-#[utoipa::path(tag = "candidates", params(("id" = Uuid, Path), EditQuery), request_body = Candidate,
+#[utoipa::path(tag = "candidates", params(PartQuery, ("id" = Uuid, Path), EditQuery), request_body = Candidate,
     responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[put("/candidates/{id}")]
 pub async fn edit_candidate(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     query: web::Query<EditQuery>,
     Document(mut candidate): Document<Candidate>,
@@ -191,7 +242,7 @@ pub async fn edit_candidate(
     }
     candidate.settle(&families);
     store.update_candidate(*id, query.version, &candidate).await?;
-    Ok(web::Json(changed(&store, *id).await?))
+    Ok(web::Json(changed(&store, *id, part.part).await?))
 }
 
 /// Puts a candidate away from the yard, or back.
@@ -208,11 +259,12 @@ pub async fn archive_candidate(
 }
 
 /// Appends a finding.
-#[utoipa::path(tag = "findings", params(("id" = Uuid, Path)), request_body = NewFinding,
+#[utoipa::path(tag = "findings", params(PartQuery, ("id" = Uuid, Path)), request_body = NewFinding,
     responses((status = 201, body = CandidateView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/candidates/{id}/findings")]
 pub async fn add_finding(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     Document(body): Document<NewFinding>,
 ) -> Result<HttpResponse, Problem> {
@@ -239,7 +291,7 @@ pub async fn add_finding(
         finding.reading = Some(told.reading);
     }
     store.add_finding(*id, name, &finding).await?;
-    Ok(HttpResponse::Created().json(changed(&store, *id).await?))
+    Ok(HttpResponse::Created().json(changed(&store, *id, part.part).await?))
 }
 
 /// What is read for a measured check.
@@ -272,17 +324,18 @@ pub async fn measure_out(
 }
 
 /// Takes a finding back, or puts it in force again; nothing is erased.
-#[utoipa::path(tag = "findings", params(("id" = Uuid, Path), ("finding" = Uuid, Path)), request_body = Undo,
+#[utoipa::path(tag = "findings", params(PartQuery, ("id" = Uuid, Path), ("finding" = Uuid, Path)), request_body = Undo,
     responses((status = 200, body = CandidateView), (status = 404, body = Problem)))]
 #[put("/candidates/{id}/findings/{finding}/undone")]
 pub async fn undo_finding(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     path: web::Path<(Uuid, Uuid)>,
     Document(body): Document<Undo>,
 ) -> Result<web::Json<CandidateView>, Problem> {
     let (id, finding) = path.into_inner();
     store.undo_finding(id, finding, body.undone).await?;
-    Ok(web::Json(changed(&store, id).await?))
+    Ok(web::Json(changed(&store, id, part.part).await?))
 }
 
 /// The candidate and its sheets in the open format.
@@ -316,10 +369,51 @@ pub async fn try_out(
     store: web::Data<Store>,
     query: web::Query<DepthQuery>,
     Document(candidate): Document<Candidate>,
-) -> Result<web::Json<Judged>, Problem> {
-    let families = sensible(&store, &candidate).await?;
-    let depth = if query.lean { Depth::Lean } else { Depth::Sources };
-    Ok(web::Json(judge_to(candidate, families, depth).await?))
+) -> Result<web::Json<Told>, Problem> {
+    let judged = tried(&store, candidate, query.lean).await?;
+    Ok(web::Json(Told::new(&judged, Text::Whole)))
+}
+
+/// The same as the road shows it.
+#[utoipa::path(tag = "candidates", params(DepthQuery), request_body = Candidate,
+    responses((status = 200, body = RoadJudgement), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/assess/road")]
+pub async fn try_road(
+    store: web::Data<Store>,
+    query: web::Query<DepthQuery>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<RoadJudgement>, Problem> {
+    Ok(web::Json(RoadJudgement::new(&tried(&store, candidate, query.lean).await?)))
+}
+
+/// The walk-round of a document that is not stored.
+#[utoipa::path(tag = "candidates", request_body = Candidate,
+    responses((status = 200, body = WalkPart), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/assess/walk-round")]
+pub async fn try_walk(
+    store: web::Data<Store>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<Told>, Problem> {
+    let judged = tried(&store, candidate, false).await?;
+    Ok(web::Json(Told::new(&judged, Text::Walk)))
+}
+
+/// The failure points of a document that is not stored.
+#[utoipa::path(tag = "candidates", request_body = Candidate,
+    responses((status = 200, body = PointsView), (status = 413, body = Problem), (status = 422, body = Problem)))]
+#[post("/assess/points")]
+pub async fn try_points(
+    store: web::Data<Store>,
+    Document(candidate): Document<Candidate>,
+) -> Result<web::Json<PointsView>, Problem> {
+    let judged = tried(&store, candidate, false).await?;
+    Ok(web::Json(PointsView { state: None, points: Told::new(&judged, Text::Points) }))
+}
+
+/// The judgement of a document that is not stored.
+async fn tried(store: &Store, candidate: Candidate, lean: bool) -> Result<Arc<Judged>, Problem> {
+    let families = sensible(store, &candidate).await?;
+    judge_to(candidate, families, if lean { Depth::Lean } else { Depth::Sources }).await
 }
 
 /// Registers the routes.
@@ -329,6 +423,8 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(create_candidate)
         .service(import_candidate)
         .service(get_candidate)
+        .service(get_points)
+        .service(get_walk)
         .service(get_document)
         .service(edit_candidate)
         .service(archive_candidate)
@@ -336,5 +432,8 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(add_finding)
         .service(undo_finding)
         .service(measure_out)
-        .service(try_out);
+        .service(try_out)
+        .service(try_road)
+        .service(try_walk)
+        .service(try_points);
 }

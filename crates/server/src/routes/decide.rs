@@ -29,7 +29,7 @@ use crate::body::{Body, Document};
 use crate::judging::{compute, table};
 use crate::problem::Problem;
 use crate::routes::candidates::EditQuery;
-use crate::views::{CandidateView, changed};
+use crate::views::{CandidateView, PartQuery, changed};
 
 /// The candidates to lay side by side.
 #[derive(Debug, Deserialize, IntoParams)]
@@ -107,11 +107,12 @@ pub struct NewComparables {
 }
 
 /// Puts a set of comparables in the place of the earlier one, for this candidate and for others: all or none.
-#[utoipa::path(tag = "decision", params(("id" = Uuid, Path), EditQuery), request_body = NewComparables,
+#[utoipa::path(tag = "decision", params(PartQuery, ("id" = Uuid, Path), EditQuery), request_body = NewComparables,
     responses((status = 200, body = CandidateView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[put("/candidates/{id}/comparables")]
 pub async fn set_comparables(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     query: web::Query<EditQuery>,
     Document(body): Document<NewComparables>,
@@ -132,7 +133,7 @@ pub async fn set_comparables(
         refuse_faults(&record.candidate, &families, &comparables, Some(&record.candidate.title))?;
     }
     store.set_comparables((*id, query.version), &serves, &comparables).await?;
-    Ok(web::Json(changed(&store, *id).await?))
+    Ok(web::Json(changed(&store, *id, part.part).await?))
 }
 
 /// Refuses comparables that make no sense for a candidate.

@@ -13,6 +13,7 @@ use crate::body::Document;
 use crate::history_service::{HistoryService, ask};
 use crate::problem::Problem;
 use crate::routes::papers::{PapersAnswer, take_in};
+use crate::views::PartQuery;
 
 /// A report that came back, beside what is stored.
 #[derive(Debug, Serialize, ToSchema)]
@@ -65,11 +66,12 @@ pub async fn read_history(
 
 /// Takes a report in: its items, readings and advisories become papers; those that are there already are
 /// passed over.
-#[utoipa::path(tag = "papers", params(("id" = Uuid, Path)), request_body = HistoryReport,
+#[utoipa::path(tag = "papers", params(PartQuery, ("id" = Uuid, Path)), request_body = HistoryReport,
     responses((status = 201, body = PapersAnswer), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/{id}/history/papers")]
 pub async fn take_history(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     Document(report): Document<HistoryReport>,
 ) -> Result<HttpResponse, Problem> {
@@ -78,7 +80,7 @@ pub async fn take_history(
         return Err(Problem::fault("/vin", &why));
     }
     // What lies outside this one's time is another's, or a slip: it is not taken in by halves.
-    let answer = take_in(&store, *id, report.papers()).await?;
+    let answer = take_in(&store, *id, report.papers(), part.part).await?;
     Ok(HttpResponse::Created().json(answer))
 }
 

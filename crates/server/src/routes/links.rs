@@ -14,7 +14,7 @@ use crate::access::new_token;
 use crate::body::Document;
 use crate::problem::Problem;
 use crate::routes::reports::IssuedReport;
-use crate::views::{AttachmentView, CandidateView, view};
+use crate::views::{AttachmentView, CandidateView, Part, view};
 
 /// For whom a link is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -206,7 +206,7 @@ pub async fn open_link(store: web::Data<Store>, token: web::Path<String>) -> Res
     let Opened { candidate, audience, report, until } = opened(&store, &token).await?;
     Ok(web::Json(match Audience::of(&audience) {
         Audience::Seller => {
-            let whole = view(&store, candidate).await?;
+            let whole = view(&store, candidate, Part::Whole).await?;
             SharedView::Seller { until, report: Box::new(SellerReport::new(&whole)) }
         }
         Audience::Customer => {
@@ -251,7 +251,7 @@ pub async fn shared_file(store: web::Data<Store>, path: web::Path<(String, Uuid)
 
 impl SellerReport {
     fn new(view: &CandidateView) -> Self {
-        let (c, a) = (&view.candidate, &view.assessment.whole);
+        let (c, a) = (&view.candidate, view.assessment.whole());
         let done = view.checks.iter().filter_map(|k| {
             let outcome = k.outcome?;
             let finding = c.finding_on(&k.family, &k.check.id);

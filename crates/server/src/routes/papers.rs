@@ -27,7 +27,7 @@ use crate::aside::aside;
 use crate::body::{Body, Document};
 use crate::judging::{compute, lean, sensible, table};
 use crate::problem::Problem;
-use crate::views::{CandidateView, PaperItem, changed};
+use crate::views::{CandidateView, PaperItem, Part, PartQuery, changed};
 
 /// Papers in the ledger, or readings, that one candidate holds at most.
 pub const PAPERS_LIMIT: usize = 20_000;
@@ -126,12 +126,13 @@ async fn store_and_tell(
     stored: Vec<Uuid>,
     already: usize,
     change: impl Future<Output = Result<(), ticksage_store::StoreError>>,
+    part: Part,
 ) -> Result<PapersAnswer, Problem> {
     // One that makes no sense yet has no judgement to compare with: it is being mended.
     let before = lean(before.0, before.1).await.ok();
     change.await?;
-    let view = changed(store, id).await?;
-    let moved = moved(before.as_ref().unwrap_or(&view.assessment.whole), &view.assessment.whole, &table());
+    let view = changed(store, id, part).await?;
+    let moved = moved(before.as_ref().unwrap_or(view.assessment.whole()), view.assessment.whole(), &table());
     Ok(PapersAnswer { view, moved, stored, already })
 }
 
@@ -160,7 +161,7 @@ fn sensible_papers(record: &Record, families: &[Family], papers: &[NamedPaper]) 
 }
 
 /// Appends papers that are not there yet, and tells what they moved.
-pub(crate) async fn take_in(store: &Store, id: Uuid, papers: Vec<Paper>) -> Result<PapersAnswer, Problem> {
+pub(crate) async fn take_in(store: &Store, id: Uuid, papers: Vec<Paper>, part: Part) -> Result<PapersAnswer, Problem> {
     let (record, families) = store.with_families(id).await?;
     let mut known: HashSet<String> = record.candidate.papers().map(|p| key(&p)).collect();
     let all = papers.len();
@@ -171,15 +172,16 @@ pub(crate) async fn take_in(store: &Store, id: Uuid, papers: Vec<Paper>) -> Resu
         .collect();
     sensible_papers(&record, &families, &fresh)?;
     let (ids, already) = (fresh.iter().map(|p| p.id).collect(), all - fresh.len());
-    store_and_tell(store, id, (record.candidate, families), ids, already, store.add_papers(id, &fresh)).await
+    store_and_tell(store, id, (record.candidate, families), ids, already, store.add_papers(id, &fresh), part).await
 }
 
 /// Appends papers, or puts one in the place of an earlier one.
-#[utoipa::path(tag = "papers", params(("id" = Uuid, Path)), request_body = NewPapers,
+#[utoipa::path(tag = "papers", params(PartQuery, ("id" = Uuid, Path)), request_body = NewPapers,
     responses((status = 201, body = PapersAnswer), (status = 404, body = Problem), (status = 422, body = Problem), (status = 503, body = Problem)))]
 #[post("/candidates/{id}/papers")]
 pub async fn add_papers(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     Document(body): Document<NewPapers>,
 ) -> Result<HttpResponse, Problem> {
@@ -197,20 +199,21 @@ pub async fn add_papers(
             ));
         }
         (Some(earlier), [one]) => {
-            store_and_tell(&store, *id, before, ids, 0, store.correct_paper(*id, earlier, one)).await?
+            store_and_tell(&store, *id, before, ids, 0, store.correct_paper(*id, earlier, one), part.part).await?
         }
         (Some(_), _) => return Err(Problem::fault("/papers", "a correction puts one paper in the place of another")),
-        (None, _) => store_and_tell(&store, *id, before, ids, 0, store.add_papers(*id, &named)).await?,
+        (None, _) => store_and_tell(&store, *id, before, ids, 0, store.add_papers(*id, &named), part.part).await?,
     };
     Ok(HttpResponse::Created().json(answer))
 }
 
 /// Takes papers back, or puts them in force again; nothing is erased.
-#[utoipa::path(tag = "papers", params(("id" = Uuid, Path)), request_body = UndoPapers,
+#[utoipa::path(tag = "papers", params(PartQuery, ("id" = Uuid, Path)), request_body = UndoPapers,
     responses((status = 200, body = PapersAnswer), (status = 404, body = Problem)))]
 #[put("/candidates/{id}/papers/undone")]
 pub async fn undo_papers(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     Document(body): Document<UndoPapers>,
 ) -> Result<web::Json<PapersAnswer>, Problem> {
@@ -218,7 +221,7 @@ pub async fn undo_papers(
     let (record, families) = store.with_families(*id).await?;
     let before = (record.candidate, families);
     let change = store.undo_papers(*id, &papers, undone);
-    Ok(web::Json(store_and_tell(&store, *id, before, papers.clone(), 0, change).await?))
+    Ok(web::Json(store_and_tell(&store, *id, before, papers.clone(), 0, change, part.part).await?))
 }
 
 /// Reads a line as typed, and says what the entry would move. Nothing is stored.
@@ -309,11 +312,12 @@ pub async fn paper_moved(store: web::Data<Store>, path: web::Path<(Uuid, Uuid)>)
 
 /// Reads a table of ledger entries or readings with a report by line, and stores it whole if asked to and
 /// nothing in it is wrong.
-#[utoipa::path(tag = "papers", params(("id" = Uuid, Path), TableQuery), request_body(content = String, content_type = "text/csv"),
+#[utoipa::path(tag = "papers", params(PartQuery, ("id" = Uuid, Path), TableQuery), request_body(content = String, content_type = "text/csv"),
     responses((status = 200, body = TableAnswer), (status = 404, body = Problem), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/candidates/{id}/papers/table")]
 pub async fn read_table(
     store: web::Data<Store>,
+    part: web::Query<PartQuery>,
     id: web::Path<Uuid>,
     query: web::Query<TableQuery>,
     body: Body,
@@ -335,7 +339,7 @@ pub async fn read_table(
     let ids = named.iter().map(|p| p.id).collect();
     let already = reading.duplicates;
     let change = store.add_papers(*id, &named);
-    let answer = store_and_tell(&store, *id, (record.candidate, families), ids, already, change).await?;
+    let answer = store_and_tell(&store, *id, (record.candidate, families), ids, already, change, part.part).await?;
     Ok(web::Json(TableAnswer { reading, answer: Some(answer) }))
 }
 

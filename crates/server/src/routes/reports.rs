@@ -16,7 +16,7 @@ use crate::body::Document;
 use crate::judging::{compute, table};
 use crate::problem::Problem;
 use crate::report_file::{FORMAT, fingerprint_of, seal};
-use crate::views::{CandidateView, view};
+use crate::views::{CandidateView, Part, view};
 
 /// A report to be issued.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -118,14 +118,14 @@ pub async fn issue_report(
             return Err(Problem::fault(path, "say it: a report without it does not stand up"));
         }
     }
-    let whole = for_customer(view(&store, *id).await?);
+    let whole = for_customer(view(&store, *id, Part::Whole).await?);
     let (record, sheets) = store.with_families(*id).await?;
     let judged = (record.candidate, sheets.clone());
     let bill = compute(move |budget| spread(&judged.0, &judged.1, None, &table(), budget)).await?;
     // What is issued keeps every digit.
     let mut shown = serde_json::to_value(&whole).map_err(|e| Problem::internal(&e.to_string()))?;
     shown["assessment"] =
-        serde_json::to_value(&whole.assessment.whole).map_err(|e| Problem::internal(&e.to_string()))?;
+        serde_json::to_value(whole.assessment.whole()).map_err(|e| Problem::internal(&e.to_string()))?;
     let mut photos = Vec::new();
     for x in whole.attachments.iter().filter(|x| x.check.is_some()) {
         let sha256 = fingerprint_of(&store.attachment(*id, x.id).await?.bytes);

@@ -38,7 +38,7 @@ export function Newer({
   });
   if (newer.length === 0) return null;
   const before = view.assessment;
-  const after = tried.data;
+  const after = tried.data?.assessment;
   const set = (ids: string[]) => form.setValue("moved", ids, { shouldDirty: true });
   return (
     <div className="mb-4 border-2 border-sea bg-raised px-4 py-3" data-testid="newer">

@@ -25,7 +25,7 @@ export function Preview({
     staleTime: Infinity,
   });
   const [ref, width] = useWidth<HTMLDivElement>();
-  const a = candidate ? query.data : undefined;
+  const { assessment: a, road } = (candidate && query.data) ?? {};
   return (
     <div ref={ref} data-testid="preview">
       <h2 className="stretch mb-2">{stored ? "With these figures" : "First assessment"}</h2>
@@ -36,7 +36,7 @@ export function Preview({
             : "Name, family, usage, build date, price and plan are enough: it appears here while you type."}
         </p>
       )}
-      {a && (
+      {a && road && (
         <>
           {!stored && (
             <div className="max-lg:fixed max-lg:inset-x-0 max-lg:bottom-0 max-lg:z-20">
@@ -44,18 +44,18 @@ export function Preview({
             </div>
           )}
           <div className="mt-4">
-            <RoadHeader data={roadOf(a)} width={width} />
+            <RoadHeader data={roadOf(a, road.points)} width={width} />
           </div>
           <p className="sign mt-3 text-lg font-semibold">What may cost most within your plan</p>
           <ul>
-            {a.points.slice(0, 5).map((p) => (
+            {road.points.slice(0, 5).map((p) => (
               <li
                 key={`${p.at.family}/${p.at.point}`}
                 className="flex justify-between gap-3 border-b border-rule py-1"
               >
                 <span>{p.name}</span>
                 <span className="reading whitespace-nowrap">
-                  {percent(p.p_plan)} · {money(p.cost.mean)}
+                  {percent(p.p_plan)} · {money(p.cost)}
                 </span>
               </li>
             ))}

@@ -14,6 +14,7 @@ import type {
   PlannedPoint,
   PointRef,
 } from "../../lib/api";
+import { usePoints } from "../../lib/hooks";
 import { whatIf } from "../../lib/whatIf";
 import { money, percent } from "../../lib/format";
 import { policyName, whySays } from "../../lib/words";
@@ -40,7 +41,8 @@ const pointOf = (at: JobAt): PointRef | null =>
 
 function JobRow({ j, stored }: { j: BundleJob; stored: CandidateView }) {
   const at = pointOf(j.at);
-  const result = at && stored.assessment.points.find((p) => same(p.at, at));
+  const points = usePoints(stored);
+  const result = at && points?.find((p) => same(p.at, at));
   const ways = result ? waysSay(result.ways) : "";
   return (
     <div className="grid grid-cols-[1fr_auto_5.5rem] items-center gap-x-3 py-1">

@@ -126,7 +126,7 @@ export function Papers({ tried, part }: { tried: WhatIf; part: string | undefine
   const [ref, width] = useWidth<HTMLDivElement>();
   const wide = useMedia("(min-width: 1024px)");
   const navigate = useNavigate();
-  const road = useMemo(() => roadOf(assessment), [assessment]);
+  const road = useMemo(() => roadOf(assessment, view.road.points), [assessment, view.road]);
   const chosen = parts.find((p) => p.id === part) ?? (wide ? parts[0] : undefined);
   const desk = useMemo(() => ({ view, tell: (t: Told) => setTold({ id: view.id, told: t }) }), [view]);
   const { id } = view;

@@ -24,7 +24,7 @@ interface Target {
 }
 
 export function targetsOf(view: CandidateView): Target[] {
-  const points = view.assessment.points.map((p) => ({
+  const points = view.road.points.map((p) => ({
     key: `p/${p.at.family}/${p.at.point}`,
     name: p.name,
     renews: [p.at],

@@ -9,12 +9,12 @@ import {
   type PointRef,
   type ShareForm,
 } from "../../lib/api";
+import { usePoints } from "../../lib/hooks";
 import { ClaimChart, DashSample, sourceDash } from "../../charts/ClaimChart";
 import { Tally } from "../../parts/Tally";
 import { Waterfall } from "../../parts/Why";
 import { capital, clockUnit, money, percent, usage } from "../../lib/format";
 import { QuoteForm } from "./QuoteForm";
-import { disputed } from "../../lib/sources";
 import { PuttingRight, repairSays } from "../../parts/Said";
 import { careWord, mechanismWord } from "../../lib/words";
 
@@ -231,7 +231,9 @@ export function Point({
     placeholderData: (previous) => (previous?.at.point === at.point ? previous : undefined),
     staleTime: Infinity,
   });
-  const result = assessment.points.find((p) => p.at.family === at.family && p.at.point === at.point);
+  const mine = (p: { at: PointRef }) => p.at.family === at.family && p.at.point === at.point;
+  const line = view.road.points.find(mine);
+  const result = usePoints(view)?.find(mine);
   const back = (
     <Link
       to={`/c/${view.id}/road`}
@@ -240,7 +242,16 @@ export function Point({
       ‹ Road ahead
     </Link>
   );
-  if (!result) {
+  if (line && !result) {
+    return (
+      <>
+        {back}
+        <h1 className="text-3xl">{line.name}</h1>
+        <p role="status">One moment: what stands behind it is fetched.</p>
+      </>
+    );
+  }
+  if (!line || !result) {
     return (
       <>
         {back}
@@ -281,7 +292,7 @@ export function Point({
           <p>
             {percent(result.p_now)} that it is there now. {repairSays(result)} {assessment.currency}.
           </p>
-          {disputed(result) && (
+          {line.apart && (
             <p>They disagree: {result.sources.map((s) => `${s.name} ${percent(s.chance)}`).join(", ")}.</p>
           )}
           <QuoteForm view={stored} point={result} />

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState, type ReactNode } from "react";
-import type { Due, PointResult } from "../../lib/api";
+import type { Due, RoadPoint } from "../../lib/api";
 import { makeAxis } from "../../charts/axis";
-import { useMedia, useWidth } from "../../lib/hooks";
+import { useMedia, usePoints, useWidth } from "../../lib/hooks";
 import type { WhatIf } from "../../lib/whatIf";
 import { Care } from "../../parts/Care";
 import { PointStrip, STRIP_HEIGHT } from "../../charts/PointStrip";
@@ -13,38 +13,42 @@ import { WhatIfControls } from "../../parts/WhatIfPanel";
 import { Why } from "../../parts/Why";
 import { WouldMove } from "../../parts/WouldMove";
 import { clockUnit, money, percent, usage } from "../../lib/format";
-import { disputed } from "../../lib/sources";
 import { systemWord } from "../../lib/words";
 
-const keyOf = (p: PointResult) => `${p.at.family}/${p.at.point}`;
+const keyOf = (p: Pick<RoadPoint, "at">) => `${p.at.family}/${p.at.point}`;
 
 type Filter = "all" | "disputed" | "ends_engine" | "unseen";
 
-const filters: [Filter, string, (p: PointResult) => boolean][] = [
+const filters: [Filter, string, (p: RoadPoint) => boolean][] = [
   ["all", "Everything", () => true],
-  ["disputed", "They disagree", disputed],
+  ["disputed", "They disagree", (p) => p.apart != null],
   ["ends_engine", "Can end the engine", (p) => p.ends_engine],
-  ["unseen", "Not looked at", (p) => p.seen.length === 0],
+  ["unseen", "Not looked at", (p) => p.seen !== "yes"],
 ];
 
-function disagreement(p: PointResult): string | null {
-  if (!disputed(p)) return null;
-  const chances = p.sources.map((s) => s.chance);
-  return `they disagree: ${percent(Math.min(...chances))} to ${percent(Math.max(...chances))}`;
+function disagreement(p: RoadPoint): string | null {
+  const [least, most] = p.apart ?? [];
+  return least === undefined || most === undefined
+    ? null
+    : `they disagree: ${percent(least)} to ${percent(most)}`;
 }
 
-function state(p: PointResult): string {
-  if (p.seen.length === 0) return p.unseen.length > 0 ? "not looked at" : "no check speaks of it";
+function state(p: RoadPoint): string {
+  if (p.seen !== "yes") return p.seen === "not" ? "not looked at" : "no check speaks of it";
   if (p.p_now > 0.5) return "likely there now";
   return "looked at";
 }
+
+/** About how tall a row and a heading are, for what is not laid out yet. */
+const ROW = 62;
+const HEADING = 32;
 
 /** Rows that a window shows at first. */
 const IN_VIEW = 14;
 
 /** Systems in order of what matters most in them, points by what they may cost. */
-function bySystem(points: PointResult[]): [string, PointResult[]][] {
-  const groups = new Map<string, PointResult[]>();
+function bySystem(points: RoadPoint[]): [string, RoadPoint[]][] {
+  const groups = new Map<string, RoadPoint[]>();
   for (const p of points) groups.set(p.system, [...(groups.get(p.system) ?? []), p]);
   return [...groups.entries()];
 }
@@ -93,12 +97,12 @@ function Key() {
 }
 
 /** Scheduled work that starts this point afresh. */
-const dueOf = (due: Due[], p: PointResult) =>
+const dueOf = (due: Due[], p: RoadPoint) =>
   due.find((d) => d.renews.some((r) => r.family === p.at.family && r.point === p.at.point));
 
 export function RoadAhead({ tried }: { tried: WhatIf }) {
   const { view } = tried;
-  const { assessment } = view;
+  const { assessment, road: lines } = view;
   const [filter, setFilter] = useState<Filter>("all");
   const [system, setSystem] = useState("all");
   const [controls, setControls] = useState(false);
@@ -110,16 +114,26 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
     () => makeAxis(Math.max(width, 60), assessment.usage_now, assessment.horizon, assessment.clock),
     [width, assessment.usage_now, assessment.horizon, assessment.clock],
   );
-  const road = useMemo(() => roadOf(assessment), [assessment]);
+  const road = useMemo(() => roadOf(assessment, lines.points), [assessment, lines]);
   const keep = filters.find((f) => f[0] === filter)?.[2] ?? (() => true);
-  const inSystem = (p: PointResult) => system === "all" || p.system === system;
+  const inSystem = (p: RoadPoint) => system === "all" || p.system === system;
   const overdue = assessment.due.filter((d) => d.overdue).map((d) => d.name);
-  const shown = assessment.points.filter((p) => keep(p) && inSystem(p));
+  const shown = lines.points.filter((p) => keep(p) && inSystem(p));
   const groups = bySystem(shown);
   const order = groups.flatMap((g) => g[1]);
   const first = new Set(order.slice(0, IN_VIEW).map(keyOf));
   const dockKey = hovered ?? chosen ?? (order[0] ? keyOf(order[0]) : null);
-  const docked = assessment.points.find((p) => keyOf(p) === dockKey);
+  const docked = lines.points.find((p) => keyOf(p) === dockKey);
+  // What stands behind the lines, where any of it is shown.
+  const points = usePoints(view, wide || chosen !== null);
+  const why = (line: RoadPoint) => (
+    <Why
+      line={line}
+      point={points?.find((p) => keyOf(p) === keyOf(line))}
+      assessment={assessment}
+      id={view.id}
+    />
+  );
 
   useEffect(() => {
     const listener = (e: KeyboardEvent) => {
@@ -140,7 +154,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
         <div>
           <h1 className="text-3xl lg:sr-only">Road ahead</h1>
           <p>
-            {assessment.points.length} failure points; about{" "}
+            {lines.points.length} failure points; about{" "}
             <b className="reading">{money(assessment.bill.mean)}</b> {assessment.currency} to be spent in your{" "}
             {usage(assessment.horizon, clockUnit(assessment.clock), 100)}. An estimate from stated
             assumptions.
@@ -160,7 +174,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
                 onClick={() => setFilter(id)}
                 className="btn px-3 aria-pressed:border-sea aria-pressed:bg-sea aria-pressed:text-on-sea"
               >
-                {name} <span className="font-normal">{assessment.points.filter(test).length}</span>
+                {name} <span className="font-normal">{lines.points.filter(test).length}</span>
               </button>
             ))}
             <label className="flex items-center gap-2">
@@ -218,7 +232,12 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
           </p>
         )}
         {groups.map(([system, points]) => (
-          <section key={system} className="mt-3" aria-label={systemWord[system]}>
+          <section
+            key={system}
+            className="when-near mt-3"
+            style={{ containIntrinsicSize: `auto ${points.length * ROW + HEADING}px` }}
+            aria-label={systemWord[system]}
+          >
             <h2 className="stretch text-sea">{systemWord[system]}</h2>
             <ul>
               {points.map((p) => {
@@ -266,18 +285,14 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
                         <span className="leading-tight">
                           <span className="sign text-[1.15rem] font-semibold">
                             <span className="font-normal lg:hidden">if it comes </span>
-                            {money(p.cost.mean)}
+                            {money(p.cost)}
                           </span>
                           <span className="hidden text-sm text-soft lg:block">{state(p)}</span>
                         </span>
                         <Tally grade={p.grade} />
                       </span>
                     </button>
-                    {open && !wide && (
-                      <div className="border-l-8 border-sea bg-sunk p-3">
-                        <Why point={p} assessment={assessment} id={view.id} />
-                      </div>
-                    )}
+                    {open && !wide && <div className="border-l-8 border-sea bg-sunk p-3">{why(p)}</div>}
                   </li>
                 );
               })}
@@ -303,9 +318,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
           data-testid="why"
           className="no-print fixed inset-x-0 bottom-0 z-10 border-t-4 border-sea bg-sunk"
         >
-          <div className="mx-auto h-[8.4rem] max-w-[1500px] overflow-y-auto px-6 pt-2">
-            <Why point={docked} assessment={assessment} id={view.id} />
-          </div>
+          <div className="mx-auto h-[8.4rem] max-w-[1500px] overflow-y-auto px-6 pt-2">{why(docked)}</div>
         </aside>
       )}
     </div>

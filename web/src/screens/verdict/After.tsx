@@ -284,7 +284,8 @@ function Log({ view, spent }: { view: CandidateView; spent: number }) {
     if (about.kind === "other") return about.name;
     if (about.kind === "point")
       return (
-        a.points.find((p) => p.at.family === about.family && p.at.point === about.point)?.name ?? about.point
+        view.road.points.find((p) => p.at.family === about.family && p.at.point === about.point)?.name ??
+        about.point
       );
     return (
       a.due.find((d) => d.family === about.family && d.interval === about.interval)?.name ?? about.interval
@@ -341,7 +342,7 @@ export function After({ view }: { view: CandidateView }) {
   const edit = useEdit(view);
   const { ending } = candidate;
   const plan = useQuery({
-    queryKey: ["calendar", view.id, view.version, view.finding_ids.length, JSON.stringify(view.paper_ids)],
+    queryKey: ["calendar", view.id, view.state],
     queryFn: () => api.calendar(view.id),
   });
   const bought = ending?.kind === "bought";

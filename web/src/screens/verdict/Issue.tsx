@@ -4,6 +4,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useState } from "react";
 import { api, type CandidateView, type IssuedReport } from "../../lib/api";
 import { moment } from "../../lib/format";
+import { usePoints, useWalked } from "../../lib/hooks";
 import { Trouble } from "../../parts/Trouble";
 import { ReportSheet } from "./Report";
 
@@ -21,6 +22,9 @@ export function Issued({ report, ready }: { report: IssuedReport; ready: boolean
 /** The report in the yard: as it stands, or one that was issued. */
 export function Report({ view }: { view: CandidateView }) {
   const { candidate } = view;
+  const walked = useWalked(view);
+  const points = usePoints(view);
+  const whole = walked && points ? { ...walked, assessment: { ...walked.assessment, points } } : undefined;
   const [shown, setShown] = useState<string | null>(null);
   const spread = useQuery({
     queryKey: ["bill", JSON.stringify(candidate)],
@@ -44,9 +48,13 @@ export function Report({ view }: { view: CandidateView }) {
       <Issue view={view} shown={shown} onShow={setShown} />
       {shown !== null && issued.data ? (
         <Issued report={issued.data} ready />
+      ) : !whole ? (
+        <p role="status" className="text-lg">
+          One moment: all of it is fetched.
+        </p>
       ) : (
         <ReportSheet
-          view={view}
+          view={whole}
           bill={spread.data}
           names={names}
           table={table.data}

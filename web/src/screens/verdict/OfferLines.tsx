@@ -1,7 +1,7 @@
 // What to offer, and the lines that it is argued with: they add up to the gap.
 
 import { useState } from "react";
-import type { CandidateView, OfferLine } from "../../lib/api";
+import type { OfferLine, WholeView } from "../../lib/api";
 import { usePhotoAt, Way } from "../../parts/Shared";
 import { lineSays } from "./says";
 import { exact, money } from "../../lib/format";
@@ -11,10 +11,10 @@ const plain = (amount: number) => (amount < 0 ? `−${exact(-amount)}` : exact(a
 /** Lines that can be said to a seller: what can be shown, not what is only expected. */
 const canSay = (l: OfferLine) => l.about.kind === "fault" || l.about.kind === "overdue";
 
-export function offerText(view: CandidateView): string {
+export function offerText(view: WholeView): string {
   const { assessment: a, candidate } = view;
   const lines = a.offer.lines.filter(canSay).map((l) => {
-    const { title, behind } = lineSays(l, a);
+    const { title, behind } = lineSays(l, view);
     return `- ${title}: about ${plain(l.amount)} ${a.currency}${behind.length > 0 ? `\n  ${behind.join(". ")}.` : ""}`;
   });
   const open = a.offer.open;
@@ -36,7 +36,7 @@ export function OfferLines({
   bare = false,
   brief = false,
 }: {
-  view: CandidateView;
+  view: WholeView;
   bare?: boolean;
   brief?: boolean;
 }) {
@@ -83,7 +83,7 @@ export function OfferLines({
         <caption className="sr-only">Lines that add up to the gap between asked and worth</caption>
         <tbody>
           {offer.lines.map((l, i) => {
-            const { title, behind } = lineSays(l, a);
+            const { title, behind } = lineSays(l, view);
             return (
               <tr key={i} className="report-line border-b border-rule align-top">
                 <th scope="row" className="py-1.5 pr-3 text-left font-normal">

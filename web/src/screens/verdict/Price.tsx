@@ -3,7 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
 import { useShared, Way } from "../../parts/Shared";
-import { api, type CandidateView, type Comparable } from "../../lib/api";
+import { api, type CandidateView, type Comparable, type WholeView } from "../../lib/api";
 import { useWidth } from "../../lib/hooks";
 import { basisSays, marksSay } from "./says";
 import { clockUnit, exact, money, usage, whole } from "../../lib/format";
@@ -144,7 +144,7 @@ function Cloud({ view }: { view: CandidateView }) {
 }
 
 /** The sum that gives the limit price, each figure leading to where it comes from. */
-export function LimitSum({ view }: { view: CandidateView }) {
+export function LimitSum({ view }: { view: WholeView }) {
   const { assessment: a, candidate } = view;
   const { reference } = a.value;
   const shared = useShared();

@@ -1,7 +1,7 @@
 // The report as a customer reads it: one page first, then what stands behind it. Made for paper.
 
 import { useState, type ReactNode } from "react";
-import type { AssumptionRow, BillSpread, CandidateView, Check, Finding, IssuedReport } from "../../lib/api";
+import type { AssumptionRow, BillSpread, WholeView, Check, Finding, IssuedReport } from "../../lib/api";
 import { usePhotoAt } from "../../parts/Shared";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
@@ -38,7 +38,7 @@ const resultWord: Record<string, string> = {
 };
 
 /** The finding that holds for a check. */
-function holds(view: CandidateView, family: string, check: string): Finding | undefined {
+function holds(view: WholeView, family: string, check: string): Finding | undefined {
   return (view.candidate.findings ?? [])
     .filter((f) => f.family === family && f.check === check && !f.undone && f.result.kind !== "acknowledged")
     .at(-1);
@@ -50,7 +50,7 @@ function FindingLine({
   check,
   outcome,
 }: {
-  view: CandidateView;
+  view: WholeView;
   family: string;
   check: Check;
   outcome: number;
@@ -106,7 +106,7 @@ export function ReportSheet({
   issued,
   ready,
 }: {
-  view: CandidateView;
+  view: WholeView;
   bill: BillSpread | undefined;
   names: string[];
   table?: AssumptionRow[] | undefined;
@@ -117,18 +117,20 @@ export function ReportSheet({
   const [annex, setAnnex] = useState(false);
   const { assessment: a, candidate } = view;
   const unit = clockUnit(a.clock);
-  const done = view.checks.filter((c) => c.outcome != null);
+  const checks = view.checks ?? [];
+  const done = checks.filter((c) => c.outcome != null);
   const amiss = done.filter((c) => (c.outcome ?? 0) > 0);
   const sound = done.filter((c) => c.outcome === 0);
-  const open = view.checks.filter((c) => c.outcome == null);
-  const hazards = [...new Set(view.checks.flatMap((c) => c.check.hazards ?? []))];
+  const open = checks.filter((c) => c.outcome == null);
+  const hazards = [...new Set(checks.flatMap((c) => c.check.hazards ?? []))];
   const pictured = (c: (typeof sound)[number]) =>
     view.attachments.some((x) => x.family === c.family && x.check === c.check.id && x.media === "image/jpeg");
   // What is worth a line; the rest is one sum.
   const least = a.value.reference.price / 100;
-  const told = a.points.filter((p) => annex || p.expected_cost >= least || p.p_now >= 0.5);
+  const all = a.points ?? [];
+  const told = all.filter((p) => annex || p.expected_cost >= least || p.p_now >= 0.5);
   const points = annex ? told : told.slice(0, LINES);
-  const others = a.points.filter((p) => !points.includes(p));
+  const others = all.filter((p) => !points.includes(p));
   const rest = others.reduce((sum, p) => sum + p.expected_cost, 0);
   const work = a.due.filter((d) => d.now >= 0.5 || d.in_plan >= 0.5);
   return (

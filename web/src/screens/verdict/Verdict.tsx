@@ -1,5 +1,6 @@
 import { Link } from "react-router";
-import type { Assessment, CandidateView, PointResult } from "../../lib/api";
+import type { Assessment, CandidateView, PointResult, RoadPoint } from "../../lib/api";
+import { usePoints } from "../../lib/hooks";
 import { verdictLine } from "../../parts/Milestone";
 import { RoadThumb, roadOf } from "../../charts/Road";
 import { AdvisedList, TunedList, repairSays } from "../../parts/Said";
@@ -35,7 +36,7 @@ function Years({ a }: { a: Assessment }) {
   );
 }
 
-function JobLine({ p, id }: { p: PointResult; id: string }) {
+function JobLine({ p, point, id }: { p: RoadPoint; point: PointResult | undefined; id: string }) {
   return (
     <li className="grid grid-cols-[1fr_auto_4.5rem_2.8rem] items-center gap-x-3 border-b border-rule py-1">
       <span className="leading-tight">
@@ -45,7 +46,7 @@ function JobLine({ p, id }: { p: PointResult; id: string }) {
         >
           {p.name}
         </Link>
-        <span className="block text-sm text-soft">{repairSays(p, true)}</span>
+        <span className="block min-h-[1.4em] text-sm text-soft">{point && repairSays(point, true)}</span>
       </span>
       <span className="reading text-right text-lg">{percent(p.p_plan)}</span>
       <span className="reading text-right text-lg">{money(p.expected_cost)}</span>
@@ -118,7 +119,8 @@ export function Verdict({ view, part }: { view: CandidateView; part?: string | u
 function Decision({ view }: { view: CandidateView }) {
   const { assessment: a, candidate } = view;
   const { verdict, value } = a;
-  const likely = a.points.filter((p) => p.expected_cost >= 15).slice(0, 10);
+  const points = usePoints(view);
+  const likely = view.road.points.filter((p) => p.expected_cost >= 15).slice(0, 10);
   const work = a.due.filter((d) => d.now >= 0.5 || d.in_plan >= 0.5);
   return (
     <div className="grid gap-x-12 gap-y-6 lg:grid-cols-[1fr_1fr]">
@@ -142,7 +144,7 @@ function Decision({ view }: { view: CandidateView }) {
         </div>
         <div className="mt-2">
           <RoadThumb
-            data={roadOf(a)}
+            data={roadOf(a, view.road.points)}
             label="The road of this candidate, with the money that leaves along it."
           />
         </div>
@@ -199,7 +201,12 @@ function Decision({ view }: { view: CandidateView }) {
         </h2>
         <ul>
           {likely.map((p) => (
-            <JobLine key={`${p.at.family}/${p.at.point}`} p={p} id={view.id} />
+            <JobLine
+              key={`${p.at.family}/${p.at.point}`}
+              p={p}
+              point={points?.find((x) => x.at.family === p.at.family && x.at.point === p.at.point)}
+              id={view.id}
+            />
           ))}
         </ul>
       </section>

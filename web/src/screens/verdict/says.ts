@@ -1,6 +1,6 @@
 // The decision in sentences, built from its numbers.
 
-import type { Assessment, OfferLine, Reason } from "../../lib/api";
+import type { Assessment, OfferLine, Reason, RoadPoint, WholeView } from "../../lib/api";
 import { clockUnit, day, money, percent, usage } from "../../lib/format";
 import { blockerSays, evidenceWord, provenanceWord } from "../../lib/words";
 
@@ -64,7 +64,10 @@ export function basisSays(a: Assessment): string {
 }
 
 /** A line of the argument: what it is about, and what stands behind it. */
-export function lineSays(l: OfferLine, a: Assessment): { title: string; behind: string[] } {
+export function lineSays(
+  l: OfferLine,
+  { assessment: a, road }: WholeView,
+): { title: string; behind: string[] } {
   const unit = clockUnit(a.clock);
   const behind = l.evidence.map((e) => {
     switch (e.kind) {
@@ -90,7 +93,8 @@ export function lineSays(l: OfferLine, a: Assessment): { title: string; behind: 
       };
     case "fault": {
       const { at } = l.about;
-      const quoted = a.points.find((p) => p.at.family === at.family && p.at.point === at.point)?.quoted;
+      const points: Pick<RoadPoint, "at" | "quoted">[] = road?.points ?? a.points ?? [];
+      const quoted = points.find((p) => p.at.family === at.family && p.at.point === at.point)?.quoted;
       return {
         title: `${l.about.name}: ${l.about.job}`,
         behind: [

@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from "react";
-import type { CandidateView, Hazard, OutcomeEffect, VerdictKind } from "../../lib/api";
+import type { Hazard, OutcomeEffect, VerdictKind } from "../../lib/api";
+import type { WalkedView } from "../../lib/hooks";
 import type { WaitingFinding } from "../../lib/outbox";
 import { findingsOn, keyOf, outcomeWords, type CheckEntry, type Extra, type Result } from "./common";
 import { Photos } from "./Photos";
@@ -96,7 +97,7 @@ function when(at: string | null | undefined): string {
 export interface CardProps {
   entry: CheckEntry;
   index: number;
-  view: CandidateView;
+  view: WalkedView;
   waiting: readonly WaitingFinding[];
   current: boolean;
   /** Hazards whose caution was read. */
@@ -134,7 +135,7 @@ export function Card(props: CardProps) {
       ? outcomeWords(entry, held.finding)
       : "";
   const linked = (point: string) =>
-    view.assessment.points.find((p) => p.at.family === family && p.at.point === point);
+    view.road.points.find((p) => p.at.family === family && p.at.point === point);
   const told = (check.links ?? []).flatMap((l) =>
     (l.signs ?? []).map(
       (s) =>

@@ -12,10 +12,12 @@ export function Identify({ view }: { view: CandidateView }) {
   const fresh = useFreshView();
   const set = useMutation({
     mutationFn: ({ fact, value }: { fact: string; value: string }) =>
-      api.edit(view.id, view.version, {
-        ...view.candidate,
-        facts: { ...view.candidate.facts, [fact]: value },
-      }),
+      api.edit(
+        view.id,
+        view.version,
+        { ...view.candidate, facts: { ...view.candidate.facts, [fact]: value } },
+        "walk",
+      ),
     onSuccess: fresh,
   });
   const { identify } = view.assessment.walk;

@@ -10,11 +10,11 @@ interface Moved {
 
 /** What an entry moved: the view before it is remembered until the next entry. */
 export function useMoved(view: CandidateView) {
-  const [before, setBefore] = useState<CandidateView["assessment"] | null>(null);
+  const [before, setBefore] = useState<CandidateView | null>(null);
   const moved: Moved[] = useMemo(() => {
-    if (!before || before === view.assessment) return [];
-    const old = new Map(before.points.map((p) => [`${p.at.family}/${p.at.point}`, p.p_plan]));
-    return view.assessment.points
+    if (!before || before.road === view.road) return [];
+    const old = new Map(before.road.points.map((p) => [`${p.at.family}/${p.at.point}`, p.p_plan]));
+    return view.road.points
       .map((p) => ({
         name: p.name,
         before: old.get(`${p.at.family}/${p.at.point}`) ?? p.p_plan,
@@ -23,8 +23,8 @@ export function useMoved(view: CandidateView) {
       .filter((m) => Math.abs(m.before - m.after) >= 0.01)
       .sort((a, b) => Math.abs(b.before - b.after) - Math.abs(a.before - a.after))
       .slice(0, 3);
-  }, [before, view.assessment]);
-  return { before, moved, remember: () => setBefore(view.assessment) };
+  }, [before, view.road]);
+  return { before, moved, remember: () => setBefore(view) };
 }
 
 /** What the last entry moved; its room is kept so that nothing jumps. */
@@ -34,7 +34,7 @@ export function WhatMoved({
   moved,
 }: {
   view: CandidateView;
-  before: CandidateView["assessment"] | null;
+  before: CandidateView | null;
   moved: Moved[];
 }) {
   const bill = view.assessment.bill.mean;
@@ -60,7 +60,7 @@ export function WhatMoved({
             <li className="flex justify-between gap-3 py-1">
               <span>Bill within your plan</span>
               <span className="reading whitespace-nowrap">
-                {money(before.bill.mean)} → {money(bill)}
+                {money(before.assessment.bill.mean)} → {money(bill)}
               </span>
             </li>
           </ul>

@@ -1,8 +1,8 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type CandidateView, type Scan, type ScanAnswer, type ScanStep } from "../../lib/api";
-import { useFreshView } from "../../lib/hooks";
+import { api, type Scan, type ScanAnswer, type ScanStep } from "../../lib/api";
+import { useFreshView, type WalkedView } from "../../lib/hooks";
 import { newId } from "../../lib/id";
 import { outbox } from "../../lib/outbox";
 import { FileButton } from "../../parts/FileButton";
@@ -165,7 +165,7 @@ function Answer({
   onKept,
   onLeave,
 }: {
-  view: CandidateView;
+  view: WalkedView;
   answer: ScanAnswer;
   onKept: () => void;
   onLeave: () => void;
@@ -317,7 +317,7 @@ function Progress({ step }: { step: Extract<ScanStep, { kind: "reading" }> | nul
 }
 
 /** Reading the codes with an adapter, or from a file. */
-export function ScanScreen({ view }: { view: CandidateView }) {
+export function ScanScreen({ view }: { view: WalkedView }) {
   const adapters = useQuery({ queryKey: ["adapters"], queryFn: api.adapters, staleTime: 60_000 });
   const [chosen, setChosen] = useState<string | null>(null);
   const [step, setStep] = useState<Extract<ScanStep, { kind: "reading" }> | null>(null);

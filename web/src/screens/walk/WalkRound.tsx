@@ -1,8 +1,8 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type Action, type CandidateView, type WalkPlan } from "../../lib/api";
-import { useFreshView } from "../../lib/hooks";
+import { api, type Action, type WalkPlan } from "../../lib/api";
+import { useFreshView, type WalkedView } from "../../lib/hooks";
 import { outbox, useOutbox } from "../../lib/outbox";
 import { isTyping } from "../../parts/Shell";
 import { Card } from "./Card";
@@ -13,7 +13,7 @@ import { LeftOut, TimeThereIs } from "./Time";
 import { money } from "../../lib/format";
 import { phaseWord, toolsOf } from "../../lib/words";
 
-export function WalkRound({ view }: { view: CandidateView }) {
+export function WalkRound({ view }: { view: WalkedView }) {
   const { assessment } = view;
   const { walk } = assessment;
   const checks = useMemo(() => {
@@ -36,7 +36,8 @@ export function WalkRound({ view }: { view: CandidateView }) {
     onSuccess: fresh,
   });
   const plan = useMutation({
-    mutationFn: (next: WalkPlan) => api.edit(view.id, view.version, { ...view.candidate, walk: next }),
+    mutationFn: (next: WalkPlan) =>
+      api.edit(view.id, view.version, { ...view.candidate, walk: next }, "walk"),
     onSuccess: fresh,
   });
   const wanted: WalkPlan = view.candidate.walk ?? {};

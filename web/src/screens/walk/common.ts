@@ -1,9 +1,10 @@
 // What the parts of the walk-round share: which finding holds, and which cautions were read.
 
-import type { CandidateView, Finding, Hazard } from "../../lib/api";
+import type { Finding, Hazard } from "../../lib/api";
+import type { WalkedView } from "../../lib/hooks";
 import type { WaitingFinding } from "../../lib/outbox";
 
-export type CheckEntry = CandidateView["checks"][number];
+export type CheckEntry = WalkedView["checks"][number];
 export type Result = Finding["result"];
 export type Extra = Partial<Pick<Finding, "reading" | "inputs" | "note">>;
 
@@ -19,7 +20,7 @@ export interface Held {
 
 /** Every finding on a check that says something, the latest first; waiting ones included. */
 export function findingsOn(
-  view: CandidateView,
+  view: WalkedView,
   waiting: readonly WaitingFinding[],
   family: string,
   check: string,
@@ -39,7 +40,7 @@ export function findingsOn(
 }
 
 /** Hazards whose caution was read for this candidate, on this device or another. */
-export function acknowledged(view: CandidateView, waiting: readonly WaitingFinding[]): Set<Hazard> {
+export function acknowledged(view: WalkedView, waiting: readonly WaitingFinding[]): Set<Hazard> {
   const out = new Set<Hazard>(view.assessment.walk.acknowledged);
   for (const w of waiting) {
     if (w.candidate !== view.id || w.finding.result.kind !== "acknowledged") continue;
