@@ -211,3 +211,25 @@ fn what_is_done_takes_its_minutes_unless_it_was_done_before_the_time_began() {
     let over = w(json!({"minutes": 4}));
     assert!(over.left.abs() < 1e-9, "{over:?}");
 }
+
+#[test]
+fn the_next_check_is_the_most_telling_of_those_that_can_be_done() {
+    let judged = |c: Value| assess(&cand(&c), &[family(&day())], &Assumptions::default()).unwrap();
+    let name = |a: &ticksage_core::Assessment| a.walk.next.map(|i| a.open_checks[i].check.clone());
+    // All else being alike, the first by what it tells for its time.
+    let whole = judged(candidate());
+    assert_eq!(name(&whole), Some(whole.open_checks[0].check.clone()));
+    // After a drive nothing is cold any more: a cold start is not next, however telling.
+    let found = |check: &str| json!({"family": "test", "check": check, "result": {"kind": "outcome", "outcome": 0}});
+    let driven = judged(with(candidate(), "/findings", json!([found("drive")])));
+    assert!(driven.open_checks.iter().any(|n| n.check == "cold"), "it is open all the same");
+    let next = name(&driven).unwrap();
+    assert_ne!(next, "cold");
+    let planned =
+        |check: &str| driven.walk.actions.iter().any(|x| x.chosen && !x.done && x.key == format!("test/{check}"));
+    let first = driven.open_checks.iter().find(|n| planned(&n.check)).unwrap();
+    assert_eq!(next, first.check);
+    // Where all is done there is none.
+    let all: Vec<Value> = ["papers", "look", "cold", "lift", "drive", "hot"].map(found).to_vec();
+    assert_eq!(judged(with(candidate(), "/findings", json!(all))).walk.next, None);
+}

@@ -141,8 +141,8 @@ impl Judged {
 fn rest(mut a: Assessment) -> Assessment {
     a.points.clear();
     a.walk.actions.clear();
-    let named = checks_named(&a.verdict);
-    a.open_checks.truncate(named.max(1));
+    let next = a.walk.next.map_or(0, |i| i + 1);
+    a.open_checks.truncate(checks_named(&a.verdict).max(next));
     a.open_checks.iter_mut().for_each(|c| c.outcomes.clear());
     a
 }

@@ -149,7 +149,7 @@ impl Summary {
             ending: c.ending.clone(),
             needed: a.verdict.needed.len(),
             differs: differs(a),
-            next: a.open_checks.first().map(|n| NextGlance {
+            next: a.walk.next.and_then(|i| a.open_checks.get(i)).map(|n| NextGlance {
                 name: n.name.clone(),
                 minutes: n.minutes,
                 pays: n.value_of_information > n.cost,

@@ -2,23 +2,12 @@ import { memo } from "react";
 import type { Due, RoadPoint } from "../lib/api";
 import { rampStep, type Axis } from "./axis";
 import { Flag, Peg } from "./Road";
+import { bins } from "./strip";
 import { evidenceWord } from "../lib/words";
 
 export const STRIP_HEIGHT = 54;
 const BASE = 33;
 const TALL = 30;
-
-/** The alphabet of Base64 (RFC 4648), in which a strip is told. */
-const LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-
-/** Chances of the bins from build to now, over the plan and beyond it: told in ten-thousandths of the greatest. */
-export function bins(point: { top: number; strip: string }): [number[], number[], number[]] {
-  const unit = point.top / 1e4 / (LETTERS.length - 1);
-  const [past = [], plan = [], beyond = []] = point.strip
-    .split(" ")
-    .map((word) => [...word].map((letter) => LETTERS.indexOf(letter) * unit));
-  return [past, plan, beyond];
-}
 
 /** A failure point along the axis: pale where its trouble would have come by now, on the ramp in the
  *  plan, in outline beyond; what is there now as a block at "now". */

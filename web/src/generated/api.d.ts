@@ -7985,6 +7985,11 @@ export interface components {
              */
             left: number;
             /**
+             * @description The check to do next, by its place among the open ones: the most telling of those that are in the plan. None
+             *     where none of them is.
+             */
+            next?: number | null;
+            /**
              * Format: double
              * @description Minutes of what was done since the time began, at the vehicle.
              */

@@ -14,8 +14,9 @@ function below(a: Assessment): string {
   if (blocker) return `${blocker.kind === "stop" ? "Stop" : "Prove first"}: ${blockerSays(blocker).title}`;
   const first = a.verdict.needed[0];
   if (first) return `Decides it: ${neededSays(first, a).what}`;
-  const check = a.open_checks[0];
-  if (!check) return "Every check is done";
+  const check = a.walk.next == null ? undefined : a.open_checks[a.walk.next];
+  if (!check)
+    return a.checks_done === a.checks_total ? "Every check is done" : "No check that is left can be done now";
   return check.value_of_information > check.cost
     ? `Next: ${check.name}, worth about ${money(check.value_of_information)}`
     : "No check left is worth its time";

@@ -123,6 +123,10 @@ pub struct Walk {
     pub acknowledged: Vec<Hazard>,
     /// Whether something dangerous was found: it is not driven until that is mended.
     pub dangerous: bool,
+    /// The check to do next, by its place among the open ones: the most telling of those that are in the plan. None
+    /// where none of them is.
+    #[serde(default)]
+    pub next: Option<usize>,
 }
 
 /// A variant fact to be found out: failure points or checks hang on it.
@@ -243,7 +247,11 @@ pub fn plan(
         choose(&mut actions, &plan.added, minutes - spent, driven);
     }
     let open = |x: &&Action| !x.done && !before_travel(x.phase);
+    let planned = |x: &Action, n: &OpenCheck| {
+        x.chosen && x.checks.iter().any(|c| !c.done && c.family == n.family && c.check == n.check)
+    };
     Walk {
+        next: next.iter().position(|n| actions.iter().any(|x| planned(x, n))),
         left: actions.iter().filter(open).filter(|x| x.chosen).map(|x| x.minutes).sum(),
         all: actions
             .iter()

@@ -17,18 +17,21 @@ use crate::documents::spelled::{has_job, own_job, spelled_out};
 /// The sheets of a candidate with what the families' own know better put into base sheets and what patterns gave. They are spelled out and
 /// in the candidate's currency, before and after.
 #[must_use]
-pub fn composed(mut used: Vec<Family>, candidate: &Candidate, a: &Assumptions) -> Vec<Family> {
+pub fn composed(used: Vec<Family>, candidate: &Candidate, a: &Assumptions) -> Vec<Family> {
     let known = Known::of(&used, candidate, a);
     if known.is_empty() {
         return used;
     }
-    for base in used.iter_mut().filter(|f| f.kind.is_base() || !f.patterns.is_empty()) {
-        known.points(base);
-        known.checks(base);
-        known.jobs(base);
-        *base = spelled_out(base.clone(), a);
-    }
-    used
+    let put_together = |mut sheet: Family| {
+        if !sheet.kind.is_base() && sheet.patterns.is_empty() {
+            return sheet;
+        }
+        known.points(&mut sheet);
+        known.checks(&mut sheet);
+        known.jobs(&mut sheet);
+        spelled_out(sheet, a)
+    };
+    used.into_iter().map(put_together).collect()
 }
 
 /// What the families' own sheets know better, of this variant.

@@ -106,15 +106,26 @@ pub fn read_value<T>(value: &Value, sense: impl Fn(&T) -> Vec<Fault>) -> Result<
 where
     T: ToSchema + PartialSchema + DeserializeOwned,
 {
+    read_owned(value.clone(), sense)
+}
+
+fn read_owned<T>(mut value: Value, sense: impl Fn(&T) -> Vec<Fault>) -> Result<T, Vec<Fault>>
+where
+    T: ToSchema + PartialSchema + DeserializeOwned,
+{
     let validator = validator::<T>()?;
-    let mut value = value.clone();
     upgrade(&mut value);
-    let mut mended = value.clone();
     let mut faults = Vec::new();
-    unstorable(&value, &mut String::new(), &mut faults);
-    for error in validator.iter_errors(&value) {
-        shape_faults(&error, &mut faults, &mut mended);
+    if holds_nul(&value) {
+        unstorable(&value, &mut String::new(), &mut faults);
     }
+    let mended = if validator.is_valid(&value) {
+        value
+    } else {
+        let mut mended = value.clone();
+        validator.iter_errors(&value).for_each(|error| shape_faults(&error, &mut faults, &mut mended));
+        mended
+    };
     match serde_json::from_value::<T>(mended) {
         Ok(document) => {
             // Figures out of range were put back into it, so that what else is wrong is told too.
@@ -127,6 +138,16 @@ where
             }
             Err(faults)
         }
+    }
+}
+
+/// Whether any text or name holds a NUL character.
+fn holds_nul(value: &Value) -> bool {
+    match value {
+        Value::String(text) => text.contains('\0'),
+        Value::Array(items) => items.iter().any(holds_nul),
+        Value::Object(fields) => fields.iter().any(|(name, item)| name.contains('\0') || holds_nul(item)),
+        _ => false,
     }
 }
 
@@ -181,7 +202,7 @@ where
 {
     let value: Value = serde_json::from_str(text)
         .map_err(|e| vec![Fault { path: String::new(), message: format!("this is not JSON: {e}") }])?;
-    read_value(&value, sense)
+    read_owned(value, sense)
 }
 
 /// Turns a schema error into faults, and mends what can be mended in the copy.

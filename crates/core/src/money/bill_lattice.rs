@@ -92,8 +92,9 @@ impl LatticeBlock {
     }
 
     /// What a choice for its points comes to: in each branch a product, the branches mixed.
-    fn sum(&self, lattice: Lattice, all: &[LatticePoint], renewed: &[bool]) -> Sum {
-        let amounts: Vec<Transforms> = self.points.iter().map(|i| Transforms::new(lattice, &all[*i].money)).collect();
+    fn sum(&self, budget: &Budget<'_>, lattice: Lattice, all: &[LatticePoint], renewed: &[bool]) -> Sum {
+        let amounts: Vec<Arc<Transforms>> =
+            self.points.iter().map(|i| amounts(budget, lattice, &all[*i].money)).collect();
         let level = |branches: &Vec<(f64, Vec<[Outcomes; 2]>)>| {
             let mut sum = vec![Complex64::new(0.0, 0.0); lattice.frequencies()];
             let (mut mean, mut square) = (0.0, 0.0);
@@ -211,7 +212,7 @@ impl<'a> BillLattice<'a> {
         if let Some((_, known)) = block.sums.borrow().iter().find(|(x, _)| *x == chosen) {
             return Arc::clone(known);
         }
-        let sum = Arc::new(block.sum(self.lattice, &self.points, &chosen));
+        let sum = Arc::new(block.sum(self.budget, self.lattice, &self.points, &chosen));
         block.sums.borrow_mut().push((chosen, Arc::clone(&sum)));
         sum
     }
@@ -247,12 +248,23 @@ impl<'a> BillLattice<'a> {
             };
             let bytes = |_: &Arc<Sum>| 3 * 16 * self.lattice.frequencies();
             self.budget.remembered(key, bytes, || {
-                let amounts = Transforms::new(self.lattice, &p.money);
+                let amounts = amounts(self.budget, self.lattice, &p.money);
                 let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&amounts));
                 Arc::new(Sum { transforms, moments: p.moments[way] })
             })
         })
     }
+}
+
+/// The transforms of a point's amounts. They change neither with the plan nor with what is found.
+fn amounts(budget: &Budget<'_>, lattice: Lattice, money: &PointAmounts) -> Arc<Transforms> {
+    let key = || {
+        let mut out = KeyOf::kind("amounts");
+        lattice.key(&mut out);
+        money.key(&mut out);
+        out.key()
+    };
+    budget.remembered_for_all(key, |t: &Arc<Transforms>| t.bytes(), || Arc::new(Transforms::new(lattice, money)))
 }
 
 /// Marks the points that deviate least, as far as their variances together come to so small a share of all; `tied`

@@ -291,28 +291,61 @@ impl Outcomes {
 
     /// The transform of what is paid, from those of the amounts.
     pub fn transform(&self, of: &Transforms) -> Transform {
-        let nested = |of: &[f64], f: Complex64| {
-            let Some((last, rest)) = of.split_last() else { return Complex64::new(0.0, 0.0) };
-            rest.iter().rev().fold(Complex64::new(*last, 0.0), |sum, p| sum * f + Complex64::new(*p, 0.0))
-        };
-        let sum = |lists: &[Chances; FIRSTS], i: usize| {
-            let [nothing, job, failure, mishap] = lists;
-            let f = of.failure[i];
-            let mut sum = nested(nothing, f);
-            for (list, first) in [(job, &of.job), (failure, &of.failure), (mishap, &of.mishap)] {
-                if !list.is_empty() {
-                    sum += first[i] * nested(list, f);
-                }
-            }
-            sum
-        };
-        let found = self.found.iter().any(|l| !l.is_empty());
-        let each = |i: usize| {
-            let sound = sum(&self.coming, i);
-            if found { sound + of.done[i] * sum(&self.found, i) } else { sound }
-        };
-        (0..of.job.len()).map(each).collect()
+        let mut out = summed(&self.coming, of);
+        if self.found.iter().any(|l| !l.is_empty()) {
+            let found = summed(&self.found, of);
+            out.iter_mut().zip(found.iter().zip(&of.done)).for_each(|(o, (x, done))| *o += x * done);
+        }
+        out
     }
+}
+
+/// The transform of the ways in which the first is paid, each with its further failures.
+fn summed(lists: &[Chances; FIRSTS], of: &Transforms) -> Transform {
+    let [nothing, job, failure, mishap] = lists;
+    let mut out = vec![Complex64::new(0.0, 0.0); of.job.len()];
+    // A failure that is paid first counts as one more of those that come later.
+    let mut failures: Chances = SmallVec::from_elem(0.0, nothing.len().max(failure.len() + 1));
+    nothing.iter().enumerate().for_each(|(n, p)| failures[n] += p);
+    failure.iter().enumerate().for_each(|(n, p)| failures[n + 1] += p);
+    add_powers(&mut out, &failures, &of.failure, None);
+    for (list, first) in [(job, &of.job), (mishap, &of.mishap)] {
+        add_powers(&mut out, list, &of.failure, Some(first));
+    }
+    out
+}
+
+/// Chances of numbers of failures below this are rounding.
+const NOTHING: f64 = 1e-16;
+
+/// Adds the sum of a transform's powers, each with its chance, times that of what is paid first.
+fn add_powers(out: &mut [Complex64], chances: &[f64], of: &[Complex64], first: Option<&Transform>) {
+    let Some(most) = chances.iter().rposition(|p| *p > NOTHING) else { return };
+    let chances = &chances[..=most];
+    // Of a fixed length a loop is laid out at once.
+    match *chances {
+        [a] => add_each(out, [a], of, first),
+        [a, b] => add_each(out, [a, b], of, first),
+        [a, b, c] => add_each(out, [a, b, c], of, first),
+        [a, b, c, d] => add_each(out, [a, b, c, d], of, first),
+        _ => add_all(out, |f| nested(chances, f), of, first),
+    }
+}
+
+fn add_each<const N: usize>(out: &mut [Complex64], c: [f64; N], of: &[Complex64], first: Option<&Transform>) {
+    add_all(out, |f| nested(&c, f), of, first);
+}
+
+fn add_all(out: &mut [Complex64], each: impl Fn(Complex64) -> Complex64, of: &[Complex64], first: Option<&Transform>) {
+    match first {
+        None => out.iter_mut().zip(of).for_each(|(o, f)| *o += each(*f)),
+        Some(first) => out.iter_mut().zip(of).zip(first).for_each(|((o, f), x)| *o += each(*f) * x),
+    }
+}
+
+/// A polynomial, from the highest power down.
+fn nested(chances: &[f64], f: Complex64) -> Complex64 {
+    chances.iter().rev().fold(Complex64::new(0.0, 0.0), |sum, p| sum * f + *p)
 }
 
 /// The transforms of a point's amounts: the job, what is beyond it, both together, and what it may have done already.
@@ -324,6 +357,11 @@ pub(crate) struct Transforms {
 }
 
 impl Transforms {
+    /// About how many bytes it holds.
+    pub fn bytes(&self) -> usize {
+        4 * size_of_val(self.job.as_slice())
+    }
+
     pub fn new(lattice: Lattice, of: &PointAmounts) -> Self {
         let job = lattice.transform(&of.job.values);
         let mishap = lattice.transform(&of.mishap.values);

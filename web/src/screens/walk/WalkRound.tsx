@@ -27,7 +27,7 @@ export function WalkRound({ view }: { view: WalkedView }) {
   const { waiting } = useOutbox();
   const { before, moved, remember } = useMoved(view);
   const [current, setCurrent] = useState<string>(() => {
-    const next = assessment.open_checks[0];
+    const next = walk.next == null ? undefined : assessment.open_checks[walk.next];
     return next ? keyOf(next) : "";
   });
   const order = useMemo(() => checks.map((c) => keyOf({ family: c.family, check: c.check.id })), [checks]);
@@ -141,7 +141,7 @@ export function WalkRound({ view }: { view: WalkedView }) {
   }, [navigate, scan]);
 
   const phases = [...new Set(checks.map((c) => c.check.phase))];
-  const next = assessment.open_checks.find((n) => order.includes(keyOf(n)));
+  const next = walk.next == null ? undefined : assessment.open_checks[walk.next];
   return (
     <div className="grid gap-x-8 gap-y-4 lg:grid-cols-[1fr_21rem]">
       {walk.dangerous && (
