@@ -3,6 +3,7 @@
 mod certificate;
 mod failure;
 mod files;
+mod heaps;
 mod lines;
 mod screen;
 mod serve;
@@ -219,6 +220,9 @@ async fn main() -> ExitCode {
     let args = Args::parse();
     if let Command::Clean { name } = &args.command {
         return clean(name);
+    }
+    if matches!(args.command, Command::Serve { .. }) {
+        heaps::one_for_each_core();
     }
     match run(args).await {
         Ok(()) => ExitCode::SUCCESS,

@@ -40,9 +40,13 @@ export function Report({ view }: { view: CandidateView }) {
     enabled: shown !== null,
     staleTime: Infinity,
   });
-  const names = candidate.families.map(
-    (r) => families.data?.find((f) => f.id === r.id && f.version === r.version)?.name ?? r.id,
-  );
+  // As an issued one names them: what holds for every vehicle names none.
+  const heads = candidate.families.map((r) => ({
+    id: r.id,
+    head: families.data?.find((f) => f.id === r.id && f.version === r.version),
+  }));
+  const own = heads.filter((x) => !x.head?.kind.startsWith("base_"));
+  const names = (own.length > 0 ? own : heads).map((x) => x.head?.name ?? x.id);
   return (
     <>
       <Issue view={view} shown={shown} onShow={setShown} />

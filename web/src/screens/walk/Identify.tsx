@@ -3,8 +3,11 @@ import { Link } from "react-router";
 import { api, type CandidateView } from "../../lib/api";
 import { useFamilies, useFreshView } from "../../lib/hooks";
 
-const list = (names: string[]) =>
-  names.length > 4 ? `${names.slice(0, 3).join(", ")} and ${names.length - 3} more` : names.join(", ");
+/** Names, each once: two sheets may call a point the same. */
+function list(all: string[]): string {
+  const names = [...new Set(all)];
+  return names.length > 4 ? `${names.slice(0, 3).join(", ")} and ${names.length - 3} more` : names.join(", ");
+}
 
 /** Variant facts that are not known yet: one tap when they are found out. */
 export function Identify({ view }: { view: CandidateView }) {
