@@ -5,6 +5,7 @@ import { ApiError, isJudged, useLetIn, type CandidateView, type YardEntry } from
 import { useCandidate, useKeepParts, useWalked, type WalkedView } from "./lib/hooks";
 import { useWhatIf, type WhatIf } from "./lib/whatIf";
 import { Page, Shell, Waiting, isTyping, stops } from "./parts/Shell";
+import { OnItsWay } from "./parts/OnItsWay";
 import { Mend } from "./screens/mend/Mend";
 import { Point } from "./screens/point/Point";
 import { paperParts } from "./screens/papers/parts";
@@ -78,8 +79,8 @@ const Shared = part(() => import("./screens/verdict/Shared").then((m) => ({ defa
 
 /** A screen of the walk-round, once its checks are there. */
 function Walked({ view, children }: { view: CandidateView; children: (view: WalkedView) => ReactNode }) {
-  const walked = useWalked(view);
-  return walked ? children(walked) : <p role="status">One moment: the checks are fetched.</p>;
+  const { part, away } = useWalked(view);
+  return part ? children(part) : <OnItsWay what="The checks" away={away} className="text-lg" />;
 }
 
 interface Screen {

@@ -138,7 +138,7 @@ pub struct CandidateView {
 
 /// For which screen an answer is.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
+#[serde(rename_all = "snake_case", try_from = "String")]
 pub enum Part {
     /// Everything.
     #[default]
@@ -147,6 +147,19 @@ pub enum Part {
     Road,
     /// The same with the checks and the plan of the walk-round.
     Walk,
+}
+
+impl TryFrom<String> for Part {
+    type Error = String;
+
+    fn try_from(name: String) -> Result<Self, String> {
+        match name.as_str() {
+            "whole" => Ok(Self::Whole),
+            "road" => Ok(Self::Road),
+            "walk" => Ok(Self::Walk),
+            _ => Err(format!("part: \"{name}\" is none; there are whole, road and walk")),
+        }
+    }
 }
 
 /// For which screen an answer is.

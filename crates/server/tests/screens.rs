@@ -142,8 +142,9 @@ async fn what_is_tried_out_is_answered_in_the_same_parts() {
 async fn an_unknown_part_is_refused_by_name() {
     let (store, id) = with_demo().await;
     let (status, problem) = get(&store, &format!("/candidates/{id}?part=half")).await;
-    assert_eq!(status, StatusCode::BAD_REQUEST, "{problem}");
-    assert!(problem.to_string().contains("part") || problem.to_string().contains("half"), "{problem}");
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{problem}");
+    let said = problem["message"].as_str().unwrap();
+    assert!(said.contains("part") && said.contains("half") && said.contains("walk"), "{said}");
 }
 
 #[actix_web::test]

@@ -38,13 +38,16 @@ const client = createClient<paths>({ baseUrl: "/api" });
 // Answers kept by the service worker carry the time they were kept: there is no connection then.
 let keptSince: string | null = null;
 const keptListeners = new Set<() => void>();
+function noteKept(response: Response) {
+  const since = response.headers.get("x-ticksage-kept");
+  if (since === keptSince) return;
+  keptSince = since;
+  keptListeners.forEach((l) => l());
+}
+
 client.use({
   onResponse: ({ request, response }) => {
-    if (request.method !== "GET") return;
-    const since = response.headers.get("x-ticksage-kept");
-    if (since === keptSince) return;
-    keptSince = since;
-    keptListeners.forEach((l) => l());
+    if (request.method === "GET") noteKept(response);
   },
 });
 
@@ -203,7 +206,9 @@ client.use({
     // Where it failed the question is asked in the usual way.
     const { pathname, search } = new URL(request.url);
     const answer = await early(pathname + search)?.catch(() => undefined);
-    return answer?.ok ? answer : undefined;
+    if (!answer?.ok) return undefined;
+    noteKept(answer);
+    return answer;
   },
 });
 

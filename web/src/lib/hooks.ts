@@ -43,22 +43,32 @@ export function useFreshView() {
 const walkOf = (id: string) => () => api.walkPart(id).then((told) => told.part);
 const pointsOf = (id: string) => () => api.points(id).then((told) => told.points);
 
+/** A part of a view, once it is there. */
+export interface Coming<T> {
+  part: T | undefined;
+  /** It is not on this device, and was asked for in vain so far. */
+  away: boolean;
+}
+
+/** What was tried out and is looked at no more is let go after so long. */
+const TRIED_KEPT_MS = 30_000;
+
 /** What comes on its own when its screen is shown, of the state that is shown; the last one until it is there. */
 function usePart<T extends object>(
   key: readonly unknown[],
   ask: () => Promise<T>,
-  enabled = true,
-): T | undefined {
+  { enabled = true, kept = Infinity } = {},
+): Coming<T> {
   const query = useQuery<T>({
     queryKey: key,
     queryFn: ask,
     enabled,
     staleTime: Infinity,
-    gcTime: Infinity,
+    gcTime: kept,
     placeholderData: ((previous: T | undefined, last?: { queryKey: readonly unknown[] }) =>
       last?.queryKey[1] === key[1] ? previous : undefined) as never,
   });
-  return query.data;
+  return { part: query.data, away: query.data === undefined && query.failureReason !== null };
 }
 
 /** A candidate with its walk-round. */
@@ -69,17 +79,17 @@ export type WalkedView = CandidateView & {
 };
 
 /** The walk-round of a view, once it is there. */
-export function useWalked(view: CandidateView): WalkedView | undefined {
-  const stored = usePart(partKey("walk", view), walkOf(view.id));
-  const tried = usePart(
+export function useWalked(view: CandidateView): Coming<WalkedView> {
+  const { part: stored, away } = usePart(partKey("walk", view), walkOf(view.id));
+  const { part: tried } = usePart(
     ["walk-tried", view.id, view.tried ? view.candidate : null],
     async () => {
       const { walk, open_checks } = await api.tryWalk(view.candidate);
       return walkPart([], [], { walk, open_checks });
     },
-    view.tried === true,
+    { enabled: view.tried === true, kept: TRIED_KEPT_MS },
   );
-  return useMemo(() => {
+  const walked = useMemo(() => {
     const part =
       view.tried && tried && stored
         ? { ...stored, walk: tried.walk, open_checks: tried.open_checks }
@@ -88,18 +98,19 @@ export function useWalked(view: CandidateView): WalkedView | undefined {
     const { checks, finding_ids, walk, open_checks } = part;
     return { ...view, checks, finding_ids, assessment: { ...view.assessment, walk, open_checks } };
   }, [view, stored, tried]);
+  return { part: walked, away };
 }
 
 /** The failure points of a view with all that stands behind their lines, once they are there. */
-export function usePoints(view: CandidateView, wanted = true): PointResult[] | undefined {
-  const stored = usePart(partKey("points", view), pointsOf(view.id), wanted && !view.tried);
+export function usePoints(view: CandidateView, wanted = true): Coming<PointResult[]> {
+  const stored = usePart(partKey("points", view), pointsOf(view.id), { enabled: wanted && !view.tried });
   const quiet = useQuiet(view, REST_MS);
   const tried = usePart(
     ["points-tried", view.id, quiet.tried ? quiet.candidate : null],
     () => api.tryPoints(quiet.candidate).then((told) => told.points),
-    wanted && quiet.tried === true,
+    { enabled: wanted && quiet.tried === true, kept: TRIED_KEPT_MS },
   );
-  return view.tried ? (tried ?? stored) : stored;
+  return view.tried && tried.part ? tried : stored;
 }
 
 const parts = new Set<unknown>(["walk", "points", "walk-tried", "points-tried"]);

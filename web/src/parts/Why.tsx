@@ -1,6 +1,8 @@
 import { Link } from "react-router";
 import type { Assessment, PointResult, RoadPoint, WhyKind } from "../lib/api";
 import { rampStep } from "../charts/axis";
+import { whenSays } from "../lib/when";
+import { OnItsWay } from "./OnItsWay";
 import { Tally } from "./Tally";
 import { clockUnit, money, percent, usage } from "../lib/format";
 
@@ -55,12 +57,15 @@ export function Waterfall({ point }: { point: PointResult }) {
 export function Why({
   line,
   point,
+  away,
   assessment,
   id,
 }: {
   line: RoadPoint;
   /** All that stands behind the line, once it is there. */
   point: PointResult | undefined;
+  /** It is not on this device, and cannot come now. */
+  away: boolean;
   assessment: Assessment;
   id: string;
 }) {
@@ -87,7 +92,7 @@ export function Why({
       {point ? (
         <Behind point={point} assessment={assessment} />
       ) : (
-        <p className="text-soft lg:col-span-2">One moment: the steps behind this are fetched.</p>
+        <OnItsWay what="The steps behind it" away={away} className="text-soft lg:col-span-2" />
       )}
     </div>
   );
@@ -95,10 +100,7 @@ export function Why({
 
 /** The steps of the why, and what the job is. */
 function Behind({ point, assessment }: { point: PointResult; assessment: Assessment }) {
-  const unit = clockUnit(assessment.clock);
-  const { p10, p50, p90 } = point.needs_at;
-  const at = (v: number | null | undefined) =>
-    v == null ? null : usage(v, unit, assessment.clock === "km" ? 1000 : 10);
+  const when = whenSays(point, assessment);
   const spread = point.sources.length > 1 ? point.sources : [];
   return (
     <>
@@ -109,13 +111,10 @@ function Behind({ point, assessment }: { point: PointResult; assessment: Assessm
           {point.job}: {money(point.cost.low)} to {money(point.cost.high)}
           {point.worst_cost > point.cost.mean * 1.05 && `; ${money(point.worst_cost)} if it goes unnoticed`}
         </dd>
-        {p50 != null && (
+        {when && (
           <>
             <dt className="sign font-semibold">If it comes</dt>
-            <dd>
-              half by {at(p50)}
-              {p10 != null && p90 != null && `; most between ${at(p10)} and ${at(p90)}`}
-            </dd>
+            <dd>{when}</dd>
           </>
         )}
         {spread.length > 0 && (

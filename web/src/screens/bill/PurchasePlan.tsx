@@ -41,7 +41,7 @@ const pointOf = (at: JobAt): PointRef | null =>
 
 function JobRow({ j, stored }: { j: BundleJob; stored: CandidateView }) {
   const at = pointOf(j.at);
-  const points = usePoints(stored);
+  const { part: points } = usePoints(stored);
   const result = at && points?.find((p) => same(p.at, at));
   const ways = result ? waysSay(result.ways) : "";
   return (

@@ -16,6 +16,7 @@ import { Waterfall } from "../../parts/Why";
 import { capital, clockUnit, money, percent, usage } from "../../lib/format";
 import { QuoteForm } from "./QuoteForm";
 import { PuttingRight, repairSays } from "../../parts/Said";
+import { OnItsWay } from "../../parts/OnItsWay";
 import { careWord, mechanismWord } from "../../lib/words";
 
 function lifeWords(says: LifeForm, figure: (v: number) => string): string {
@@ -233,7 +234,8 @@ export function Point({
   });
   const mine = (p: { at: PointRef }) => p.at.family === at.family && p.at.point === at.point;
   const line = view.road.points.find(mine);
-  const result = usePoints(view)?.find(mine);
+  const { part: points, away } = usePoints(view);
+  const result = points?.find(mine);
   const back = (
     <Link
       to={`/c/${view.id}/road`}
@@ -247,7 +249,7 @@ export function Point({
       <>
         {back}
         <h1 className="text-3xl">{line.name}</h1>
-        <p role="status">One moment: what stands behind it is fetched.</p>
+        <OnItsWay what="What stands behind it" away={away} />
       </>
     );
   }

@@ -125,11 +125,12 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const dockKey = hovered ?? chosen ?? (order[0] ? keyOf(order[0]) : null);
   const docked = lines.points.find((p) => keyOf(p) === dockKey);
   // What stands behind the lines, where any of it is shown.
-  const points = usePoints(view, wide || chosen !== null);
+  const { part: points, away } = usePoints(view, (wide && !controls) || (!wide && chosen !== null));
   const why = (line: RoadPoint) => (
     <Why
       line={line}
       point={points?.find((p) => keyOf(p) === keyOf(line))}
+      away={away}
       assessment={assessment}
       id={view.id}
     />

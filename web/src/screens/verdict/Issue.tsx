@@ -5,6 +5,7 @@ import { useState } from "react";
 import { api, type CandidateView, type IssuedReport } from "../../lib/api";
 import { moment } from "../../lib/format";
 import { usePoints, useWalked } from "../../lib/hooks";
+import { OnItsWay } from "../../parts/OnItsWay";
 import { Trouble } from "../../parts/Trouble";
 import { ReportSheet } from "./Report";
 
@@ -22,8 +23,8 @@ export function Issued({ report, ready }: { report: IssuedReport; ready: boolean
 /** The report in the yard: as it stands, or one that was issued. */
 export function Report({ view }: { view: CandidateView }) {
   const { candidate } = view;
-  const walked = useWalked(view);
-  const points = usePoints(view);
+  const { part: walked, away } = useWalked(view);
+  const { part: points, away: pointsAway } = usePoints(view);
   const whole = walked && points ? { ...walked, assessment: { ...walked.assessment, points } } : undefined;
   const [shown, setShown] = useState<string | null>(null);
   const spread = useQuery({
@@ -53,9 +54,7 @@ export function Report({ view }: { view: CandidateView }) {
       {shown !== null && issued.data ? (
         <Issued report={issued.data} ready />
       ) : !whole ? (
-        <p role="status" className="text-lg">
-          One moment: all of it is fetched.
-        </p>
+        <OnItsWay what="The report" away={away || pointsAway} className="text-lg" />
       ) : (
         <ReportSheet
           view={whole}

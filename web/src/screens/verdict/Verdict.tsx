@@ -119,7 +119,7 @@ export function Verdict({ view, part }: { view: CandidateView; part?: string | u
 function Decision({ view }: { view: CandidateView }) {
   const { assessment: a, candidate } = view;
   const { verdict, value } = a;
-  const points = usePoints(view);
+  const { part: points } = usePoints(view);
   const likely = view.road.points.filter((p) => p.expected_cost >= 15).slice(0, 10);
   const work = a.due.filter((d) => d.now >= 0.5 || d.in_plan >= 0.5);
   return (
