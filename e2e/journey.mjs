@@ -64,10 +64,19 @@ await main(async (browser) => {
   for (const p of first.assessment.points) {
     const row = page.locator(`[id="${p.at.family}/${p.at.point}"]`);
     await row.scrollIntoViewIfNeeded();
-    assert.ok(
-      (await row.innerText()).includes(percent(p.p_plan)),
-      `${p.name}: ${await row.innerText()} against ${percent(p.p_plan)}`,
-    );
+    // What has just come near is drawn with the next frame.
+    await page
+      .waitForFunction(
+        ([at, chance]) =>
+          document.getElementById(at)?.innerText.includes(chance),
+        [`${p.at.family}/${p.at.point}`, percent(p.p_plan)],
+        { timeout: 5000 },
+      )
+      .catch(async () =>
+        assert.fail(
+          `${p.name}: ${await row.innerText()} against ${percent(p.p_plan)}`,
+        ),
+      );
   }
   const belt = page.locator('[id="bk4/wet-belt"]');
   await belt.click();

@@ -73,7 +73,8 @@ pub struct RoadPoint {
     /// The greatest chance of a bin of the strip, in ten-thousandths.
     pub top: f64,
     /// The strip: bins from build to now, over the plan and beyond it, with blanks between the three. Each bin is a
-    /// letter, whose place in the Base64 alphabet (RFC 4648: `A` is 0, `/` is 63) is its chance in 63rds of `top`.
+    /// letter, whose place in the Base32 alphabet (RFC 4648: `A` is 0, `7` is 31) is its chance in 31sts of `top`: finer
+    /// than the strip is tall.
     pub strip: String,
 }
 
@@ -102,12 +103,8 @@ impl Road {
     }
 }
 
-/// Chances of a line have so many parts: more than anybody reads or draws.
-const PARTS: f64 = 1e4;
-
 impl RoadPoint {
     fn of(p: &PointResult) -> Self {
-        let parts = |chance: f64| (chance * PARTS).round() / PARTS;
         let (top, strip) = letters(&p.trouble);
         Self {
             at: p.at.clone(),
@@ -115,9 +112,9 @@ impl RoadPoint {
             system: p.system,
             shows: p.shows.clone(),
             ends_engine: p.ends_engine,
-            p_now: parts(p.p_now),
-            p_plan: parts(p.p_plan),
-            cost: p.cost.mean.round(),
+            p_now: p.p_now,
+            p_plan: p.p_plan,
+            cost: p.cost.mean,
             expected_cost: p.expected_cost,
             grade: p.grade,
             seen: match (p.seen.is_empty(), p.unseen.is_empty()) {
@@ -125,7 +122,7 @@ impl RoadPoint {
                 (true, false) => Looked::Not,
                 (true, true) => Looked::NoCheck,
             },
-            apart: apart(&p.sources).map(|range| range.map(parts)),
+            apart: apart(&p.sources),
             quoted: p.quoted.clone(),
             done_already: p.done_already.clone(),
             renewals: p.renewals.clone(),
@@ -149,8 +146,8 @@ fn apart(sources: &[SourceChance]) -> Option<[f64; 2]> {
     (most - least >= FAR || (most >= RARE && most > 2.0 * least)).then_some([least, most])
 }
 
-/// The alphabet of Base64 (RFC 4648).
-const ALPHABET: &[u8; 64] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+/// The alphabet of Base32 (RFC 4648).
+const ALPHABET: &[u8; 32] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZ234567";
 
 /// A strip in letters, with what its tallest bin stands for.
 fn letters(t: &Trouble) -> (f64, String) {
@@ -172,8 +169,8 @@ mod tests {
 
     #[test]
     fn a_strip_is_told_in_letters() {
-        let t = Trouble { past: vec![0.0, 3.0], plan: vec![63.0, 31.4], beyond: vec![1.0] };
-        assert_eq!(letters(&t), (63.0, "AD /f B".to_owned()));
+        let t = Trouble { past: vec![0.0, 3.0], plan: vec![31.0, 25.6], beyond: vec![1.0] };
+        assert_eq!(letters(&t), (31.0, "AD 72 B".to_owned()));
         let none = Trouble { past: vec![0.0], plan: vec![0.0; 2], beyond: Vec::new() };
         assert_eq!(letters(&none), (0.0, "A AA ".to_owned()));
     }

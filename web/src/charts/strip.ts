@@ -1,7 +1,7 @@
 // A strip as the server tells it: letters, which are bins of chance.
 
-/** The alphabet of Base64 (RFC 4648), in which a strip is told. */
-const LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+/** The alphabet of Base32 (RFC 4648), in which a strip is told. */
+const LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ234567";
 
 /** Chances of the bins from build to now, over the plan and beyond it: told in ten-thousandths of the greatest. */
 export function bins(point: { top: number; strip: string }): [number[], number[], number[]] {

@@ -6382,7 +6382,8 @@ export interface components {
             shows: string;
             /**
              * @description The strip: bins from build to now, over the plan and beyond it, with blanks between the three. Each bin is a
-             *     letter, whose place in the Base64 alphabet (RFC 4648: `A` is 0, `/` is 63) is its chance in 63rds of `top`.
+             *     letter, whose place in the Base32 alphabet (RFC 4648: `A` is 0, `7` is 31) is its chance in 31sts of `top`: finer
+             *     than the strip is tall.
              */
             strip: string;
             /** @description System. */

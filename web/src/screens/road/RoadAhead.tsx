@@ -39,6 +39,9 @@ function state(p: RoadPoint): string {
   return "looked at";
 }
 
+/** So long after the first drawing the rest of the road is laid out, so that all of it can be copied and searched. */
+const LAID_OUT_MS = 800;
+
 /** About how tall a row and a heading are, for what is not laid out yet. */
 const ROW = 62;
 const HEADING = 32;
@@ -108,6 +111,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const [controls, setControls] = useState(false);
   const [chosen, setChosen] = useState<string | null>(null);
   const [hovered, setHovered] = useState<string | null>(null);
+  const [laidOut, setLaidOut] = useState(false);
   const wide = useMedia("(min-width: 1024px)");
   const [ref, width] = useWidth<HTMLDivElement>();
   const axis = useMemo(
@@ -135,6 +139,13 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
       id={view.id}
     />
   );
+
+  useEffect(() => {
+    const timer = setTimeout(() => setLaidOut(true), LAID_OUT_MS);
+    return () => {
+      clearTimeout(timer);
+    };
+  }, []);
 
   useEffect(() => {
     const listener = (e: KeyboardEvent) => {
@@ -235,8 +246,8 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
         {groups.map(([system, points]) => (
           <section
             key={system}
-            className="when-near mt-3"
-            style={{ containIntrinsicSize: `auto ${points.length * ROW + HEADING}px` }}
+            className={laidOut ? "mt-3" : "when-near mt-3"}
+            style={laidOut ? undefined : { containIntrinsicSize: `auto ${points.length * ROW + HEADING}px` }}
             aria-label={systemWord[system]}
           >
             <h2 className="stretch text-sea">{systemWord[system]}</h2>
