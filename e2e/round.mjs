@@ -76,7 +76,9 @@ async function wholeRound(browser) {
   await page.waitForFunction(() => navigator.serviceWorker.controller !== null);
   // What was seen is kept with the next look, a few seconds later; the page itself from the first.
   await page.waitForResponse(
-    (r) => r.url().endsWith(`/api/candidates/${id}`) && r.fromServiceWorker(),
+    (r) =>
+      new URL(r.url()).pathname === `/api/candidates/${id}` &&
+      r.fromServiceWorker(),
   );
 
   const before = await json(api);

@@ -166,7 +166,7 @@ await main(async (browser) => {
   await page.getByRole("button", { name: /Listen to the cold start/ }).click();
   await page.getByText("rattles: a clear sign of timing chain.").waitFor();
   const saved = page.waitForResponse(
-    (r) => r.url().endsWith("/findings") && r.ok(),
+    (r) => new URL(r.url()).pathname.endsWith("/findings") && r.ok(),
   );
   await page
     .getByRole("group", { name: "Outcome of Listen to the cold start" })

@@ -115,7 +115,7 @@ await main(async (browser) => {
   );
 
   // A finding that the server refuses is kept with its note until the person says what to do.
-  await page.route("**/findings", (route) =>
+  await page.route(/\/findings(\?|$)/, (route) =>
     route.fulfill({
       status: 422,
       contentType: "application/json",
@@ -132,9 +132,10 @@ await main(async (browser) => {
   await page.getByRole("alert").getByText("left one flickers").waitFor();
   await page.reload();
   await page.getByRole("alert").getByText("the check is gone").waitFor();
-  await page.unroute("**/findings");
+  await page.unroute(/\/findings(\?|$)/);
   const sent = page.waitForResponse(
-    (r) => r.url().endsWith("/findings") && r.status() === 201,
+    (r) =>
+      new URL(r.url()).pathname.endsWith("/findings") && r.status() === 201,
   );
   await page.getByRole("button", { name: "Send again" }).click();
   await sent;

@@ -31,6 +31,8 @@ import {
   type Schemas,
 } from "./apiTypes";
 
+import { ANSWERS, keepFirst } from "./kept";
+
 export * from "./apiTypes";
 
 const client = createClient<paths>({ baseUrl: "/api" });
@@ -70,7 +72,7 @@ function setLetIn(now: boolean) {
   letIn = now;
   // A device that is shut out keeps nothing of what it saw.
   if (!now) looked.clear();
-  if (!now && isSecureContext) void caches.delete("ticksage-answers-1");
+  if (!now && isSecureContext) void caches.delete(ANSWERS);
   doorListeners.forEach((l) => l());
 }
 
@@ -212,6 +214,11 @@ client.use({
   },
 });
 
+/** Where a candidate's road and its other parts are asked for. */
+export const roadPath = (id: string) => `/api/candidates/${id}?part=road`;
+export const walkPath = (id: string) => `/api/candidates/${id}/walk-round`;
+const pointsPath = (id: string) => `/api/candidates/${id}/points`;
+
 /** What a walk-round shows, from an answer that holds it. */
 export function walkPart(checks: CheckView[], finding_ids: string[], told: Schemas["WalkPart"]): WalkPart {
   return {
@@ -231,6 +238,7 @@ async function candidate(id: string): Promise<CandidateView> {
   const answer = await request.catch(() => undefined);
   if (had && answer?.response.status === 304) return had.view;
   const view = (await ask(answer ? Promise.resolve(answer) : request)) as CandidateView;
+  keepFirst(roadPath(id), view);
   const tag = answer?.response.headers.get("etag");
   looked.delete(id);
   if (tag) looked.set(id, { tag, view });
@@ -282,12 +290,16 @@ export const api = {
     ask(client.PUT("/families/{id}/built", { params: { path: { id } }, body })),
   readAdvert: (text: string) => ask(client.POST("/adverts/read", { body: { text } })),
   walkPart: async (id: string): Promise<{ state: string; part: WalkPart }> => {
-    const { state, checks, finding_ids, walk_round } = await ask(
-      client.GET("/candidates/{id}/walk-round", at(id)),
-    );
+    const told = await ask(client.GET("/candidates/{id}/walk-round", at(id)));
+    keepFirst(walkPath(id), told);
+    const { state, checks, finding_ids, walk_round } = told;
     return { state, part: walkPart(checks, finding_ids, walk_round) };
   },
-  points: (id: string) => ask(client.GET("/candidates/{id}/points", at(id))),
+  points: async (id: string) => {
+    const told = await ask(client.GET("/candidates/{id}/points", at(id)));
+    keepFirst(pointsPath(id), told);
+    return told;
+  },
   create: (body: Candidate) => view(client.POST("/candidates", { params: from(), body })),
   importBundle: (body: Bundle) => view(client.POST("/candidates/import", { params: from(), body })),
   edit: (id: string, version: number, body: Candidate, part: For = "road") =>

@@ -1,6 +1,16 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { api, walkPart, type Candidate, type CandidateView, type PointResult, type WalkPart } from "./api";
+import {
+  api,
+  roadPath,
+  walkPart,
+  walkPath,
+  type Candidate,
+  type CandidateView,
+  type PointResult,
+  type WalkPart,
+} from "./api";
+import { keepAnswer } from "./kept";
 import { REST_MS } from "./whatIf";
 
 /** Width of an element, followed as it changes. */
@@ -29,8 +39,12 @@ const partKey = (part: "walk" | "points", view: { id: string; state: string }) =
 export function putView(client: QueryClient, answer: CandidateView) {
   const { checks, finding_ids, walk_round, ...view } = answer;
   void client.cancelQueries({ queryKey: candidateKey(view.id) }, { revert: false, silent: true });
-  if (checks && walk_round)
-    client.setQueryData(partKey("walk", view), walkPart(checks, finding_ids ?? [], walk_round));
+  keepAnswer(roadPath(view.id), view);
+  if (checks && walk_round) {
+    const told = { state: view.state, checks, finding_ids: finding_ids ?? [], walk_round };
+    keepAnswer(walkPath(view.id), told);
+    client.setQueryData(partKey("walk", view), walkPart(checks, told.finding_ids, walk_round));
+  }
   client.setQueryData(candidateKey(view.id), view);
   void client.invalidateQueries({ queryKey: ["yard"] });
 }
