@@ -105,9 +105,8 @@ pub struct CandidateView {
     /// The document.
     pub candidate: Candidate,
     /// Ids of the findings, in the document's order; in an answer for the walk-round, and in a whole one.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    #[schema(required = false)]
-    pub finding_ids: Vec<Uuid>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub finding_ids: Option<Vec<Uuid>>,
     /// Ids of the papers, list by list, in the document's order.
     pub paper_ids: PaperIdsView,
     /// Papers taken back, the latest first, at most twenty.
@@ -117,11 +116,10 @@ pub struct CandidateView {
     /// Other candidates that hold the same set of comparables.
     pub shares_comparables: Vec<Uuid>,
     /// Checks that concern it, in the order of work; in an answer for the walk-round, and in a whole one.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    #[schema(required = false)]
-    pub checks: Vec<CheckView>,
-    /// The judgement; its figures have the digits that anybody reads. In an answer for a screen it comes without
-    /// points, actions of the walk-round and outcomes of open checks.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub checks: Option<Vec<CheckView>>,
+    /// The judgement; its figures have the digits that anybody reads. In an answer for a screen its
+    /// lists of points, of actions of the walk-round and of outcomes of open checks are empty.
     #[schema(value_type = Assessment)]
     pub assessment: Told,
     /// The lines of the road, in an answer for a screen.
@@ -208,7 +206,7 @@ pub struct PointsView {
 /// A judgement of a document that is tried out, as the road shows it.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct RoadJudgement {
-    /// The judgement without points, actions of the walk-round and outcomes of open checks.
+    /// The judgement with empty lists of points, actions of the walk-round and outcomes of open checks.
     #[schema(value_type = Assessment)]
     pub assessment: Told,
     /// The lines of the road.
@@ -292,7 +290,7 @@ pub(crate) async fn view(store: &Store, id: Uuid, part: Part) -> Result<Candidat
     let state = state_mark(store, id).await?;
     let (record, families) = store.with_families(id).await?;
     let judged = JUDGEMENTS.of(&record, &families).await?;
-    let checks = if part == Part::Road { Vec::new() } else { checks_of(&record, families) };
+    let checks = (part != Part::Road).then(|| checks_of(&record, families));
     let shares_comparables = store.sharing_comparables(id).await?;
     let told = |text| Told::new(&judged, text);
     Ok(CandidateView {
@@ -300,7 +298,7 @@ pub(crate) async fn view(store: &Store, id: Uuid, part: Part) -> Result<Candidat
         id: record.id,
         version: record.version,
         archived: record.archived,
-        finding_ids: if part == Part::Road { Vec::new() } else { record.finding_ids },
+        finding_ids: (part != Part::Road).then_some(record.finding_ids),
         paper_ids: record.paper_ids.into(),
         taken_back: record.taken_back.into_iter().map(|p| PaperItem { id: p.id, paper: p.paper }).collect(),
         attachments: record.attachments.into_iter().map(AttachmentView::from).collect(),

@@ -2746,8 +2746,8 @@ export interface components {
             /** @description Put away from the yard. */
             archived: boolean;
             /**
-             * @description The judgement; its figures have the digits that anybody reads. In an answer for a screen it comes without
-             *     points, actions of the walk-round and outcomes of open checks.
+             * @description The judgement; its figures have the digits that anybody reads. In an answer for a screen its
+             *     lists of points, of actions of the walk-round and of outcomes of open checks are empty.
              */
             assessment: components["schemas"]["Assessment"];
             /** @description Files behind the papers. */
@@ -2755,9 +2755,9 @@ export interface components {
             /** @description The document. */
             candidate: components["schemas"]["Candidate"];
             /** @description Checks that concern it, in the order of work; in an answer for the walk-round, and in a whole one. */
-            checks?: components["schemas"]["CheckView"][];
+            checks?: components["schemas"]["CheckView"][] | null;
             /** @description Ids of the findings, in the document's order; in an answer for the walk-round, and in a whole one. */
-            finding_ids?: string[];
+            finding_ids?: string[] | null;
             /**
              * Format: uuid
              * @description Its id.
@@ -6335,7 +6335,7 @@ export interface components {
         };
         /** @description A judgement of a document that is tried out, as the road shows it. */
         RoadJudgement: {
-            /** @description The judgement without points, actions of the walk-round and outcomes of open checks. */
+            /** @description The judgement with empty lists of points, actions of the walk-round and outcomes of open checks. */
             assessment: components["schemas"]["Assessment"];
             /** @description The lines of the road. */
             road: components["schemas"]["Road"];

@@ -31,7 +31,7 @@ import {
   type Schemas,
 } from "./apiTypes";
 
-import { ANSWERS, keepFirst } from "./kept";
+import { keep, keepFirst } from "./kept";
 
 export * from "./apiTypes";
 
@@ -72,7 +72,7 @@ function setLetIn(now: boolean) {
   letIn = now;
   // A device that is shut out keeps nothing of what it saw.
   if (!now) looked.clear();
-  if (!now && isSecureContext) void caches.delete(ANSWERS);
+  keep(now);
   doorListeners.forEach((l) => l());
 }
 

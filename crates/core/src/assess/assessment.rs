@@ -86,7 +86,7 @@ pub struct Assessment {
     /// Scheduled work and when it comes due, the soonest first.
     pub due: Vec<Due>,
     /// Every failure point that concerns it, the costliest in expectation first.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default)]
     pub points: Vec<PointResult>,
     /// Grade and money by system.
     pub systems: Vec<SystemResult>,

@@ -244,7 +244,7 @@ pub struct OpenCheck {
     /// Expected absolute change of the bill.
     pub moves: f64,
     /// Chance of each outcome, and the surplus after it.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default)]
     pub outcomes: Vec<OutcomeChance>,
 }
 

@@ -107,7 +107,7 @@ pub enum LeftOut {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Walk {
     /// Every action, in the order of work.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[serde(default)]
     pub actions: Vec<Action>,
     /// Minutes there are at the vehicle; none means all the time it takes.
     pub budget: Option<f64>,

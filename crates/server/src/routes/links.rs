@@ -252,7 +252,7 @@ pub async fn shared_file(store: web::Data<Store>, path: web::Path<(String, Uuid)
 impl SellerReport {
     fn new(view: &CandidateView) -> Self {
         let (c, a) = (&view.candidate, view.assessment.whole());
-        let done = view.checks.iter().filter_map(|k| {
+        let done = view.checks.iter().flatten().filter_map(|k| {
             let outcome = k.outcome?;
             let finding = c.finding_on(&k.family, &k.check.id);
             Some(SharedFinding {
@@ -295,7 +295,7 @@ impl SellerReport {
             currency: c.currency.clone(),
             findings: done.collect(),
             bill,
-            open: view.checks.iter().filter(|k| k.outcome.is_none()).count(),
+            open: view.checks.iter().flatten().filter(|k| k.outcome.is_none()).count(),
         }
     }
 }

@@ -132,7 +132,7 @@ pub async fn issue_report(
         photos.push(ReportPhoto { id: x.id, sha256 });
     }
     let not_checked: Vec<String> =
-        whole.checks.iter().filter(|k| k.outcome.is_none()).map(|k| k.check.name.clone()).collect();
+        whole.checks.iter().flatten().filter(|k| k.outcome.is_none()).map(|k| k.check.name.clone()).collect();
     let issued_at =
         jiff::Timestamp::now().round(jiff::Unit::Second).map_err(|_| Problem::internal("the clock"))?.to_string();
     let head = store
