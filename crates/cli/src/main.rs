@@ -361,7 +361,7 @@ async fn run(args: Args) -> Result<(), Failure> {
         Command::Export { id, database_url } => {
             let store = Store::open(&database_url)?;
             let (record, families) = store.with_families(id).await?;
-            print(&Bundle { format: BundleFormat::V2, candidate: record.candidate, families })
+            print(&Bundle { format: BundleFormat::V2, candidate: record.candidate, families: families.to_vec() })
         }
         Command::Publish { folder } => publish(&folder),
         // Answered before anything is started.

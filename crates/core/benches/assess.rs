@@ -15,6 +15,7 @@ use ticksage_core::documents::buyer::Labour;
 use ticksage_core::documents::candidate::{Candidate, FamilyRef};
 use ticksage_core::documents::family::Family;
 use ticksage_core::documents::finding::{Finding, FindingResult};
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
@@ -25,7 +26,7 @@ fn demo(file: &str) -> String {
 
 /// The demo's sheets, cut to exactly `points` points, with checks asked again until `findings` of them
 /// are answered, one in four of them not quietly.
-fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
+fn large(points: usize, findings: usize) -> (Candidate, Sheets) {
     let mut candidate = read_candidate(&demo("candidates/2-harbour-office.json")).unwrap();
     candidate.findings.clear();
     candidate.families.clear();
@@ -66,7 +67,7 @@ fn large(points: usize, findings: usize) -> (Candidate, Vec<Family>) {
             undone: false,
         })
         .collect();
-    (candidate, families)
+    (candidate, Sheets::of(families))
 }
 
 fn benches(c: &mut Criterion) {

@@ -12,6 +12,7 @@ use ticksage_core::decision::grade::{Grade, grade};
 use ticksage_core::decision::offer::{LineAbout, LineEvidence, said};
 use ticksage_core::documents::candidate::Example;
 use ticksage_core::documents::ending::LogKind;
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::formats::documents::read_candidate;
 use ticksage_core::formats::{comparables_table, tables};
 use ticksage_core::money::bill_forecast::spread;
@@ -271,7 +272,7 @@ fn the_cheap_one_that_costs_more_is_told_with_its_year() {
     let entry = json!([{"date": "2025-12-01", "usage": {"value": 76_000, "unit": "km"}, "evidence": "invoice_naming_part",
         "renews": [{"family": "test", "point": "a"}, {"family": "test", "point": "b"}], "grade": "original"}]);
     let good = with(with(c, "/ledger", entry), "/asking", json!(8000));
-    let side = |v: &Value| (cand(v), vec![family(&s)]);
+    let side = |v: &Value| (cand(v), Sheets::of(vec![family(&s)]));
     let told = compare(&[side(&good), side(&bad)], &table(), &Budget::default()).unwrap();
     // Renewed together at purchase, before they fail on the road: in the first year.
     let Turn::CheapTurnsDear { cheap, dear, year, by } = told.turns[0] else { panic!("{:?}", told.turns) };
@@ -295,7 +296,7 @@ fn what_each_is_still_worth_counts_where_it_is_known_of_all() {
         {"price": 7000, "usage": {"value": 100_000, "unit": "km"}}
     ]);
     let line = with(c.clone(), "/comparables", adverts);
-    let side = |v: &Value| (cand(v), vec![family(&s)]);
+    let side = |v: &Value| (cand(v), Sheets::of(vec![family(&s)]));
     let lay = |list: &[&Value]| {
         let sides: Vec<_> = list.iter().map(|v| side(v)).collect();
         compare(&sides, &table(), &Budget::default()).unwrap()
@@ -323,7 +324,7 @@ fn what_each_is_still_worth_counts_where_it_is_known_of_all() {
 #[test]
 fn a_bare_engine_is_not_weighed_against_a_vehicle_and_the_first_plan_holds() {
     let all = demo();
-    let pick = |i: usize| all[i].clone();
+    let pick = |i: usize| (all[i].0.clone(), Sheets::of(all[i].1.clone()));
     let told = compare(&[pick(0), pick(6), pick(5), pick(2)], &table(), &Budget::default()).unwrap();
     assert_eq!(told.sides[1].unlike, Some(Unlike::BareAgainstWhole));
     assert_eq!((&told.sides[0].unlike, &told.sides[3].unlike), (&None, &None));

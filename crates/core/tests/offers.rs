@@ -10,6 +10,7 @@ use ticksage_core::base::budget::Budget;
 use ticksage_core::decision::offer::{LineAbout, LineEvidence};
 use ticksage_core::decision::verdict::{Change, VerdictKind};
 use ticksage_core::documents::buyer::MaintenancePolicy;
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::money::bill_forecast::spread;
 use ticksage_core::money::purchase_plan::{JobAt, PlanAction, PurchasePlan, RenewWhy};
 use ticksage_core::questions::comparison::compare;
@@ -200,7 +201,7 @@ fn overdue_work_pays_for_what_it_renews_once() {
 #[test]
 fn a_candidate_behind_a_stop_is_shown_but_not_weighed() {
     let stolen = with(bold(5000), "/provenance", json!([{"item": "stolen", "state": "marked"}]));
-    let side = |c: &Value| (cand(c), vec![family(&sheet())]);
+    let side = |c: &Value| (cand(c), Sheets::of(vec![family(&sheet())]));
     let told = compare(&[side(&bold(8000)), side(&stolen)], &table(), &Budget::default()).unwrap();
     assert_eq!((told.sides.len(), told.turns.len()), (2, 0));
     assert!(told.sides[1].unlike.is_none());

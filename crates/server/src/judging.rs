@@ -16,9 +16,10 @@ use ticksage_core::decision::needed::Needed;
 use ticksage_core::decision::value_of_information::OpenCheck;
 use ticksage_core::decision::verdict::{Change, Verdict};
 use ticksage_core::decision::walk_round::Walk;
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::validation::candidate;
-use ticksage_core::{AssessError, Assessment, Assumptions, Candidate, Family};
+use ticksage_core::{AssessError, Assessment, Assumptions, Candidate};
 use ticksage_store::Store;
 use ticksage_store::candidates::Record;
 use tokio::sync::{OnceCell, Semaphore};
@@ -193,10 +194,10 @@ impl Serialize for Told {
 
 impl Judgements<State> {
     /// The judgement of a stored candidate: made once, for all who ask.
-    pub(crate) async fn of(&self, record: &Record, families: &[Family]) -> Result<Arc<Judged>, Problem> {
+    pub(crate) async fn of(&self, record: &Record, families: &Sheets) -> Result<Arc<Judged>, Problem> {
         let key = (record.id, record.version, record.evidence, record.changed);
         // An earlier state of the same candidate is not asked for again.
-        self.made(key, |other| other.0 == key.0, || (record.candidate.clone(), families.to_vec()), Depth::Sources).await
+        self.made(key, |other| other.0 == key.0, || (record.candidate.clone(), families.clone()), Depth::Sources).await
     }
 }
 
@@ -210,7 +211,7 @@ impl<K: PartialEq> Judgements<K> {
         &self,
         key: K,
         outdated: impl Fn(&K) -> bool,
-        document: impl FnOnce() -> (Candidate, Vec<Family>),
+        document: impl FnOnce() -> (Candidate, Sheets),
         depth: Depth,
     ) -> Result<Arc<Judged>, Problem> {
         let cell = self.cell(key, outdated);
@@ -234,17 +235,13 @@ impl<K: PartialEq> Judgements<K> {
 }
 
 /// Judges a document that is tried out, to a depth. The sheets that it names never change.
-pub(crate) async fn judge_to(
-    candidate: Candidate,
-    families: Vec<Family>,
-    depth: Depth,
-) -> Result<Arc<Judged>, Problem> {
+pub(crate) async fn judge_to(candidate: Candidate, families: Sheets, depth: Depth) -> Result<Arc<Judged>, Problem> {
     let document = serde_json::to_vec(&candidate).map_err(|e| Problem::internal(&e.to_string()))?;
     TRIED.made((fingerprint_of(&document), depth), |_| false, || (candidate, families), depth).await
 }
 
 /// Refuses a document whose sense or day is wrong; the sheets it names.
-pub(crate) async fn sensible(store: &Store, candidate: &Candidate) -> Result<Vec<Family>, Problem> {
+pub(crate) async fn sensible(store: &Store, candidate: &Candidate) -> Result<Sheets, Problem> {
     let families = store.families_named(&candidate.families).await?;
     let mut faults = candidate::candidate_faults(candidate, &families);
     faults.extend(future(candidate));
@@ -263,7 +260,7 @@ pub(crate) fn table() -> Assumptions {
     Assumptions::default()
 }
 
-pub(crate) async fn lean(candidate: Candidate, families: Vec<Family>) -> Result<Assessment, Problem> {
+pub(crate) async fn lean(candidate: Candidate, families: Sheets) -> Result<Assessment, Problem> {
     compute(move |budget| assess_within(&candidate, &families, &table(), Depth::Lean, budget)).await
 }
 

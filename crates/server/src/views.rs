@@ -264,9 +264,9 @@ fn shown(c: &Check) -> Check {
 }
 
 /// The checks of a candidate as its walk-round shows them.
-fn checks_of(record: &Record, families: Vec<Family>) -> Vec<CheckView> {
+fn checks_of(record: &Record, families: &[Family]) -> Vec<CheckView> {
     let table = Assumptions::default();
-    let families: Vec<Family> = families.into_iter().map(|f| priced(f, &table)).collect();
+    let families: Vec<Family> = families.iter().map(|f| priced(f.clone(), &table)).collect();
     walk_round(&record.candidate, &families, &table)
         .into_iter()
         .map(|(f, c)| CheckView {
@@ -290,7 +290,7 @@ pub(crate) async fn view(store: &Store, id: Uuid, part: Part) -> Result<Candidat
     let state = state_mark(store, id).await?;
     let (record, families) = store.with_families(id).await?;
     let judged = JUDGEMENTS.of(&record, &families).await?;
-    let checks = (part != Part::Road).then(|| checks_of(&record, families));
+    let checks = (part != Part::Road).then(|| checks_of(&record, &families));
     let shares_comparables = store.sharing_comparables(id).await?;
     let told = |text| Told::new(&judged, text);
     Ok(CandidateView {
@@ -316,7 +316,7 @@ pub(crate) async fn walk_view(store: &Store, id: Uuid) -> Result<WalkView, Probl
     let state = state_mark(store, id).await?;
     let (record, families) = store.with_families(id).await?;
     let judged = JUDGEMENTS.of(&record, &families).await?;
-    let checks = checks_of(&record, families);
+    let checks = checks_of(&record, &families);
     Ok(WalkView { state, finding_ids: record.finding_ids, checks, walk_round: Told::new(&judged, Text::Walk) })
 }
 

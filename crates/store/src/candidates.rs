@@ -3,9 +3,10 @@
 use serde_json::Value;
 use sqlx::PgConnection;
 use sqlx::types::Json;
+use ticksage_core::Candidate;
 use ticksage_core::documents::candidate::{Bundle, Comparable};
 use ticksage_core::documents::finding::Finding;
-use ticksage_core::{Candidate, Family};
+use ticksage_core::documents::sheets::Sheets;
 use uuid::Uuid;
 
 use crate::papers::{self, Attachment, Behind, NamedPaper};
@@ -290,7 +291,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`] when there is none.
-    pub async fn with_families(&self, id: Uuid) -> Result<(Record, Vec<Family>), StoreError> {
+    pub async fn with_families(&self, id: Uuid) -> Result<(Record, Sheets), StoreError> {
         let record = self.candidate(id).await?;
         let families = self.families_named(&record.candidate.families).await?;
         Ok((record, families))

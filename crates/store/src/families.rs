@@ -6,6 +6,7 @@ use sqlx::PgConnection;
 use sqlx::types::Json;
 use ticksage_core::Family;
 use ticksage_core::documents::candidate::FamilyRef;
+use ticksage_core::documents::sheets::Sheets;
 
 use crate::{Store, StoreError};
 
@@ -138,7 +139,10 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn families_named(&self, refs: &[FamilyRef]) -> Result<Vec<Family>, StoreError> {
+    pub async fn families_named(&self, refs: &[FamilyRef]) -> Result<Sheets, StoreError> {
+        if let Some(set) = self.sheets.set(refs) {
+            return Ok(set);
+        }
         let (kept, missing) = self.sheets.kept(refs);
         let mut out: Vec<Family> = kept.iter().map(|f| f.as_ref().clone()).collect();
         if !missing.is_empty() {
@@ -147,8 +151,14 @@ impl Store {
                 out.push(f);
             }
         }
+        let whole = out.len() == refs.len();
         // In one order, whichever of them were kept.
         out.sort_by(|x, y| (&x.id, x.version).cmp(&(&y.id, y.version)));
+        let out = Sheets::of(out);
+        // One that is missing may be stored yet.
+        if whole {
+            self.sheets.keep_set(refs, &out);
+        }
         Ok(out)
     }
 }

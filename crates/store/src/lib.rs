@@ -28,7 +28,7 @@ use sqlx::PgPool;
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use ticksage_core::base::fault::Fault;
 
-use crate::sheets::Sheets;
+use crate::sheets::KeptSheets;
 
 /// Why a record could not be read or written.
 #[derive(Debug, thiserror::Error)]
@@ -99,7 +99,7 @@ impl From<sqlx::Error> for StoreError {
 #[derive(Debug, Clone)]
 pub struct Store {
     pool: PgPool,
-    sheets: Sheets,
+    sheets: KeptSheets,
 }
 
 impl Store {
@@ -123,7 +123,7 @@ impl Store {
                 })
             })
             .connect_lazy_with(options);
-        Ok(Self { pool, sheets: Sheets::default() })
+        Ok(Self { pool, sheets: KeptSheets::default() })
     }
 
     /// Brings the database and the documents in it up to date.

@@ -10,8 +10,8 @@ use crate::documents::candidate::Candidate;
 use crate::documents::family::Family;
 use crate::evidence::odometer;
 use crate::inference::context::{AssessError, Context, with_bare_context};
+use crate::inference::islands;
 use crate::inference::posterior::{Posterior, empty_parts};
-use crate::inference::worn_by;
 use crate::money::expected_bill::Beyond;
 use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
@@ -119,7 +119,12 @@ pub fn costs(
 }
 
 /// What each point comes to under a plan.
-fn points(context: &Context<'_>, posterior: &Posterior, priced: &PricedPoints, renewed: &[bool]) -> Vec<PointEstimate> {
+fn points(
+    context: &Context<'_>,
+    posterior: &Posterior<'_>,
+    priced: &PricedPoints,
+    renewed: &[bool],
+) -> Vec<PointEstimate> {
     let (after, a) = (&posterior.after, context.setting.assumptions);
     let each = context.applicable_points.iter().zip(&priced.costs).enumerate();
     each.map(|(i, (s, cost))| {
@@ -152,7 +157,7 @@ fn estimated(context: &Context<'_>) -> Estimate {
     let (mean, renewed, tail) = decide_followed(context, &posterior.after, &priced, searched);
     let usual = care::weights(context.setting.assumptions.care_unknown);
     let example = priced.reference.example;
-    let scenarios = worn_by::worn(context, reference_scenarios(&references, usual, example));
+    let scenarios = islands::worn(context, reference_scenarios(&references, usual, example));
     let usual_bill =
         decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), searched);
     let cost = |i: usize| priced.expected[i].expected(renewed[i]);

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::assess::assessment::{Assessment, CareResult, ExposureUse, Limit, SystemResult, UsageEnd, YearMark};
 use crate::base::budget::Budget;
-use crate::base::memory::Memory;
+use crate::base::memory::{KeyOf, Memory};
 use crate::base::units::{Probability, Usage};
 use crate::decision::advice;
 use crate::decision::blockers::{self, Blocker, CampaignResult};
@@ -23,26 +23,27 @@ use crate::documents::applicability;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::{Candidate, TrueUsage};
 use crate::documents::failure_point::{Exposure, System};
-use crate::documents::family::Family;
+use crate::documents::sheets::Given;
 use crate::documents::supplied::supplies;
 use crate::evidence::belief;
 use crate::evidence::identity::{self, Identity};
 use crate::evidence::odometer_result::Odometer;
 use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::care_scenarios::{CareScenarios, mixed_chance};
-use crate::inference::context::{AssessError, Context, with_context};
+use crate::inference::context::{AssessError, Context, with_context, with_lasting_context};
 use crate::inference::depth::Depth;
 use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::islands;
 use crate::inference::posterior::{Posterior, empty_parts};
 use crate::inference::setting::Setting;
 use crate::inference::source_views::{SourceChance, by_source};
-use crate::inference::worn_by;
 use crate::money::along::along;
 use crate::money::expected_bill::{Bill, BillParts};
 use crate::money::point_cost::reference_scenarios;
 use crate::money::priced_points::PricedPoints;
 use crate::money::purchase_decision::{decide_plan, decide_reference};
 use crate::money::purchase_plan::DecidedPlan;
+use crate::money::tail::Tail;
 use crate::money::upgrades::upgrades;
 use crate::reliability::care;
 use crate::reliability::plan_grid::FutureGrid;
@@ -62,7 +63,11 @@ pub const COMPUTATION: &str = concat!("ticksage-core/", env!("CARGO_PKG_VERSION"
 ///
 /// # Errors
 /// [`AssessError::Faults`] lists everything in the candidate that makes no sense with the sheets.
-pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Result<Assessment, AssessError> {
+pub fn assess<'f>(
+    candidate: &Candidate,
+    families: impl Into<Given<'f>>,
+    a: &Assumptions,
+) -> Result<Assessment, AssessError> {
     assess_to(candidate, families, a, Depth::Sources)
 }
 
@@ -70,9 +75,9 @@ pub fn assess(candidate: &Candidate, families: &[Family], a: &Assumptions) -> Re
 ///
 /// # Errors
 /// As [`assess`].
-pub fn assess_to(
+pub fn assess_to<'f>(
     candidate: &Candidate,
-    families: &[Family],
+    families: impl Into<Given<'f>>,
     a: &Assumptions,
     depth: Depth,
 ) -> Result<Assessment, AssessError> {
@@ -85,14 +90,15 @@ pub fn assess_to(
 ///
 /// # Errors
 /// As [`assess`], and [`AssessError::Overrun`] where the steps do not suffice or whoever asked has gone.
-pub fn assess_within(
+pub fn assess_within<'f>(
     candidate: &Candidate,
-    families: &[Family],
+    families: impl Into<Given<'f>>,
     a: &Assumptions,
     depth: Depth,
     budget: &Budget<'_>,
 ) -> Result<Assessment, AssessError> {
-    with_context(candidate, families, a, budget, |context| {
+    let families = families.into();
+    let ask = |context: &Context<'_>| {
         let mut whole = judge(context, depth)?;
         // What the readings leave open is judged at both ends.
         let Odometer { low, high, .. } = *context.odometer;
@@ -108,7 +114,13 @@ pub fn assess_within(
             whole.usage_range = Some([end(low)?, end(high)?]);
         }
         Ok(whole)
-    })
+    };
+    // What is only tried in passing is not asked again.
+    if depth == Depth::Sources {
+        with_lasting_context(candidate, families, a, budget, ask)
+    } else {
+        with_context(candidate, families, a, budget, ask)
+    }
 }
 
 fn judge(context: &Context<'_>, depth: Depth) -> Result<Assessment, AssessError> {
@@ -118,10 +130,7 @@ fn judge(context: &Context<'_>, depth: Depth) -> Result<Assessment, AssessError>
     let references = references(context, &posterior, &mut parts);
     let sources = match depth {
         Depth::Lean | Depth::Pooled => context.views.iter().map(|_| Vec::new()).collect(),
-        Depth::Sources => {
-            let all_heard = context.setting.candidate.buyer.sources.is_empty();
-            by_source(context, all_heard.then_some(&posterior.before))?
-        }
+        Depth::Sources => by_source(context, &posterior)?,
     };
     let plan = decide_plan(context, &posterior.after, &priced);
     let ahead = ahead(&posterior, &priced);
@@ -141,7 +150,7 @@ struct Ahead {
     failures: Vec<f64>,
 }
 
-fn ahead(posterior: &Posterior, priced: &PricedPoints) -> Vec<Ahead> {
+fn ahead(posterior: &Posterior<'_>, priced: &PricedPoints) -> Vec<Ahead> {
     let points = priced.costs.iter().enumerate();
     points
         .map(|(i, cost)| {
@@ -155,7 +164,7 @@ fn ahead(posterior: &Posterior, priced: &PricedPoints) -> Vec<Ahead> {
 /// Remaining life of the reference example by level of care, point by point.
 pub(crate) fn references<'c>(
     context: &Context<'c>,
-    posterior: &Posterior,
+    posterior: &Posterior<'_>,
     parts: &mut [PreparedParts<'c>],
 ) -> Vec<[RemainingLife; 3]> {
     let setting = context.setting;
@@ -175,15 +184,12 @@ pub(crate) fn references<'c>(
 /// The bill under the policy that the buyer follows, beside that of the reference example under the same.
 fn bill(
     context: &Context<'_>,
-    posterior: &Posterior,
+    posterior: &Posterior<'_>,
     priced: &PricedPoints,
     plan: &DecidedPlan,
     references: &[[RemainingLife; 3]],
 ) -> Bill {
-    let usual = care::weights(context.setting.assumptions.care_unknown);
-    let example = priced.reference.example;
-    let scenarios = worn_by::worn(context, reference_scenarios(references, usual, example));
-    let reference = decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), true);
+    let reference = reference_bill(context, priced, references);
     let weights = &posterior.after.weights;
     Bill::new(BillParts {
         plan,
@@ -193,10 +199,29 @@ fn bill(
     })
 }
 
+/// The bill of the reference example. Findings and the price asked have no say in it: it is remembered while they change.
+fn reference_bill(context: &Context<'_>, priced: &PricedPoints, references: &[[RemainingLife; 3]]) -> (f64, Tail) {
+    let (setting, example) = (context.setting, priced.reference.example);
+    let make = || {
+        let usual = care::weights(setting.assumptions.care_unknown);
+        let scenarios = islands::worn(context, reference_scenarios(references, usual, example));
+        decide_reference(context, &scenarios, &priced.of_reference(context, &scenarios, example), true)
+    };
+    let Some(sheets) = context.sheets else { return make() };
+    let key = || {
+        let mut out = KeyOf::kind("reference bill");
+        out.add(&(sheets, setting.candidate.buyer.labour as u8, example as u8));
+        out.figure(priced.reference.price);
+        references.iter().flatten().for_each(|z| z.key(&mut out));
+        out.key()
+    };
+    setting.budget.remembered_for_changes(key, |_| 100, make)
+}
+
 /// What the results of the points are made from.
 struct PointsInputs<'a, 'c> {
     context: &'a Context<'c>,
-    posterior: &'a Posterior,
+    posterior: &'a Posterior<'c>,
     priced: &'a PricedPoints,
     plan: &'a DecidedPlan,
     ahead: Vec<Ahead>,
@@ -257,7 +282,7 @@ struct Decision {
 }
 
 impl Decision {
-    fn new(context: &Context<'_>, posterior: &Posterior, priced: &PricedPoints, figures: Figures<'_>) -> Self {
+    fn new(context: &Context<'_>, posterior: &Posterior<'_>, priced: &PricedPoints, figures: Figures<'_>) -> Self {
         let Context { families, setting, odometer, applicable_points, .. } = *context;
         let (candidate, a) = (setting.candidate, setting.assumptions);
         let Figures { points, bill, plan } = figures;
@@ -302,7 +327,7 @@ impl Decision {
 /// Everything put together.
 fn assessment(
     context: &Context<'_>,
-    posterior: &Posterior,
+    posterior: &Posterior<'_>,
     priced: PricedPoints,
     (points, bill, plan): (Vec<PointResult>, Bill, DecidedPlan),
     decision: Decision,

@@ -112,6 +112,19 @@ impl<'a> Budget<'a> {
         self.remembered_in(self.memory.filter(|_| self.cells.is_none()), key, bytes, make)
     }
 
+    /// What is kept under a key, or made now, and kept where later questions will ask for it.
+    pub fn recalled<T: Any + Clone + Send + Sync>(
+        &self,
+        keep: bool,
+        key: impl FnOnce() -> Key,
+        bytes: impl FnOnce(&T) -> usize,
+        make: impl FnOnce() -> T,
+    ) -> T {
+        let Some(memory) = self.memory.filter(|_| self.cells.is_none()) else { return make() };
+        let key = key();
+        if keep || memory.has(key) { self.remembered_in(Some(memory), || key, bytes, make) } else { make() }
+    }
+
     /// The same for what all questions of a list have in common.
     pub fn remembered_for_all<T: Any + Clone + Send + Sync>(
         &self,

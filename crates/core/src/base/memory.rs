@@ -8,6 +8,7 @@ use std::collections::HashMap;
 use std::hash::{BuildHasher, Hash, Hasher, RandomState};
 use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 
+use serde::Serialize;
 use xxhash_rust::xxh3::xxh3_128_with_seed;
 
 /// Bytes that are kept unless told otherwise.
@@ -62,6 +63,16 @@ impl KeyOf {
         all.iter().for_each(|x| self.figure(*x));
     }
 
+    /// And of a whole document, as it is written; how many bytes that is.
+    pub fn document(&mut self, what: &impl Serialize) -> usize {
+        let before = self.0.0.len();
+        // What cannot be written has no key of its own: nothing is found under this one again.
+        if serde_json::to_writer(&mut self.0.0, what).is_err() {
+            self.add(&RandomState::new().hash_one(0));
+        }
+        self.0.0.len() - before
+    }
+
     /// The key.
     #[must_use]
     pub fn key(&self) -> Key {
@@ -114,6 +125,13 @@ impl Memory {
         let (found, bytes) = all.old.remove(&key)?;
         put(&mut all, self.most, key, (Arc::clone(&found), bytes));
         found.downcast().ok()
+    }
+
+    /// Whether something is kept under a key.
+    #[must_use]
+    pub fn has(&self, key: Key) -> bool {
+        let all = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
+        all.young.contains_key(&key) || all.old.contains_key(&key)
     }
 
     /// Keeps something of about so many bytes.

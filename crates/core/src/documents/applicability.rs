@@ -220,12 +220,15 @@ pub fn work_concerns(
 ) -> bool {
     let own = layer(family, "intervals", &interval.id);
     let used = families.iter().filter(|f| c.families.iter().any(|r| r.id == f.id));
-    let same = |i: &Interval| i.id == interval.id || (i.is_engine_oil() && interval.is_engine_oil());
+    // What a family's own sheet says makes way for nothing.
+    let oil = own != Layer::Own && interval.is_engine_oil();
+    let same = |i: &Interval| i.id == interval.id || (oil && i.is_engine_oil());
     fit(&interval.applies, family, c, a).is_some()
-        && !used
-            .flat_map(|f| f.intervals.iter().map(move |i| (f, i)))
-            .filter(|(f, i)| same(i) && above(family, own, f, layer(f, "intervals", &i.id), families))
-            .any(|(f, i)| fit(&i.applies, f, c, a).is_some())
+        && (own == Layer::Own
+            || !used
+                .flat_map(|f| f.intervals.iter().map(move |i| (f, i)))
+                .filter(|(f, i)| same(i) && above(family, own, f, layer(f, "intervals", &i.id), families))
+                .any(|(f, i)| fit(&i.applies, f, c, a).is_some()))
 }
 
 /// The sheets that the candidate names, in its order.

@@ -31,6 +31,7 @@ pub mod quote;
 pub mod quoting;
 pub mod reference;
 pub mod scan;
+pub mod sheets;
 pub mod spelled;
 pub mod stage;
 pub mod strands;

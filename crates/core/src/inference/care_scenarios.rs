@@ -2,10 +2,8 @@
 //!
 //! docs/METHOD.md, section 2.
 
-use crate::base::budget::Budget;
-use crate::documents::care_level::LEVELS;
-use crate::inference::check_effect::{Answer, IMPOSSIBLE};
-use crate::inference::findings::{Weighed, outlook, weigh};
+use std::sync::Arc;
+
 use crate::inference::tied::Block;
 use crate::reliability::care::{self, Weights};
 use crate::reliability::remaining_life::RemainingLife;
@@ -22,7 +20,7 @@ pub struct CareScenarios {
     /// Whether some findings were weighed one after another for want of room.
     pub approximate: bool,
     /// Points that are not independent within a scenario: faults and what they wear.
-    pub blocks: Vec<Block>,
+    pub blocks: Vec<Arc<Block>>,
 }
 
 impl CareScenarios {
@@ -34,35 +32,11 @@ impl CareScenarios {
         Self { remaining, weights, voices, approximate: false, blocks: Vec::new() }
     }
 
-    /// The same scenarios after the findings. A care scenario that made them likelier weighs more: so a neglected
-    /// detail speaks for what cannot be seen.
-    #[must_use]
-    pub fn found(self, answers: &[Answer<'_>], joint_states: f64, budget: &Budget<'_>) -> Self {
-        self.weighed(answers, |l, remaining| weigh(remaining, answers, LEVELS[l], joint_states, budget))
-    }
-
-    /// The same by a way of weighing: it is given a level of care and the points under it.
-    #[must_use]
-    pub(crate) fn weighed(
-        mut self,
-        answers: &[Answer<'_>],
-        mut weigh: impl FnMut(usize, &mut [RemainingLife]) -> Weighed,
-    ) -> Self {
-        let signs: Vec<&Answer<'_>> = answers.iter().filter(|a| a.check.care_sign.is_some()).collect();
-        for (l, level) in LEVELS.into_iter().enumerate() {
-            for (n, a) in signs.iter().enumerate() {
-                let said = outlook(a.check, &a.links, &self.remaining[l], level)[a.outcome].max(IMPOSSIBLE).ln();
-                match self.voices.signs.get_mut(n) {
-                    Some(sign) => sign[l] = said,
-                    None => self.voices.signs.push(std::array::from_fn(|k| if k == l { said } else { 0.0 })),
-                }
-            }
-            let weighed = weigh(l, &mut self.remaining[l]);
-            self.voices.ln_findings[l] = weighed.ln_likelihood;
-            self.approximate |= weighed.approximate;
-        }
-        self.weights = self.voices.weights(None);
-        self
+    /// The same after findings were weighed: a care scenario that made them likelier weighs more. So a neglected detail
+    /// speaks for what cannot be seen.
+    pub(crate) fn hear(&mut self, voices: CareVoices) {
+        self.weights = voices.weights(None);
+        self.voices = voices;
     }
 
     /// A point's remaining life, the scenarios mixed.
@@ -100,6 +74,12 @@ pub struct CareVoices {
 }
 
 impl CareVoices {
+    /// The same papers with what findings say: the logarithm of the chance of them all under each level, and that of each
+    /// sign of care alone.
+    pub(crate) fn with(&self, ln_findings: [f64; 3], signs: Vec<[f64; 3]>) -> Self {
+        Self { prior: self.prior, ln_findings, signs }
+    }
+
     /// Weights of the levels, with one more sign of care if there is one, by its logarithms of chance.
     #[must_use]
     pub fn weights(&self, more: Option<[f64; 3]>) -> Weights {

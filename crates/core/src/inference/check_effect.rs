@@ -1,5 +1,6 @@
 //! What an answered check says of each state of a point: the noisy-MAX model.
 
+use crate::base::memory::KeyOf;
 use crate::base::units::Probability;
 use crate::documents::care_level::CareLevel;
 use crate::documents::check::Check;
@@ -15,6 +16,31 @@ pub struct Answer<'a> {
     pub links: Vec<(usize, usize)>,
     /// A name that orders answers, so that the order of entry never matters.
     pub key: String,
+}
+
+impl Answer<'_> {
+    /// Everything that it says of the points it links, and of care.
+    pub(crate) fn key(&self, out: &mut KeyOf) {
+        let mut chances = |of: &[Probability]| {
+            out.add(&of.len());
+            of.iter().for_each(|p| out.figure(p.get()));
+        };
+        chances(&self.check.leak);
+        let sign = self.check.care_sign.iter().flat_map(|s| [&s.poor, &s.ordinary, &s.good]);
+        sign.for_each(|of| chances(of));
+        for link in self.links.iter().map(|l| &self.check.links[l.1]) {
+            chances(&link.present);
+            chances(link.coming.as_deref().unwrap_or_default());
+        }
+        for (place, link) in &self.links {
+            out.add(place);
+            out.figure(self.check.links[*link].lead.unwrap_or(f64::INFINITY));
+            out.add(&self.check.links[*link].coming.is_some());
+        }
+        // By it answers are ordered, and the last digit hangs on their order.
+        out.add(&self.key);
+        out.add(&(self.outcome, self.check.outcomes.len(), self.check.care_sign.is_some(), self.links.len()));
+    }
 }
 
 /// A chance this small stands for what the sheet calls impossible and was found all the same.

@@ -2,26 +2,21 @@
 
 use crate::base::budget::{Budget, Overrun};
 use crate::base::fault::Fault;
+use crate::base::memory::Key;
 use crate::base::weibull::CurveError;
-use crate::documents::applicability::named;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::check::Check;
-use crate::documents::composed::composed;
 use crate::documents::family::Family;
-use crate::documents::pricing;
-use crate::documents::quoting;
-use crate::documents::spelled;
-use crate::documents::supplied::supplied;
+use crate::documents::sheets::Given;
 use crate::evidence::care_index::{self, CareIndex};
 use crate::evidence::odometer_result::Odometer;
 use crate::evidence::settled;
 use crate::inference::applicable_point::{self, ApplicablePoint};
 use crate::inference::check_effect::Answer;
-use crate::inference::leak_from_words::fill_leaks;
+use crate::inference::made_ready::{MadeReady, Wanted, made_ready};
 use crate::inference::setting::{Setting, View};
 use crate::reliability::care::{self, Weights};
-use crate::reliability::mixture::SourceSelection;
 use crate::reliability::survival_table::PointCurves;
 use crate::validation::candidate;
 
@@ -29,6 +24,9 @@ use crate::validation::candidate;
 pub(crate) struct Context<'a> {
     /// The sheets that the candidate names, in its order.
     pub families: &'a [Family],
+    /// A key of all that they and the candidate are without what is found and what is asked for it; none where nothing
+    /// marks the sheets.
+    pub sheets: Option<Key>,
     pub setting: &'a Setting<'a>,
     pub applicable_points: &'a [ApplicablePoint<'a>],
     pub views: &'a [View<'a, 'a>],
@@ -41,14 +39,25 @@ pub(crate) struct Context<'a> {
 }
 
 /// Prepares the context of a question and asks it, within a budget of steps.
-pub(crate) fn with_context<T>(
+pub(crate) fn with_context<'f, T>(
     candidate: &Candidate,
-    families: &[Family],
+    families: impl Into<Given<'f>>,
     a: &Assumptions,
     budget: &Budget<'_>,
     ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
 ) -> Result<T, AssessError> {
-    prepared(candidate, families, a, budget, true, ask)
+    prepared(candidate, families.into(), a, budget, Wanted { leaks: true, keep: false }, ask)
+}
+
+/// [`with_context`] for a candidate of which more will be asked: its sheets stay ready.
+pub(crate) fn with_lasting_context<T>(
+    candidate: &Candidate,
+    families: Given<'_>,
+    a: &Assumptions,
+    budget: &Budget<'_>,
+    ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
+) -> Result<T, AssessError> {
+    prepared(candidate, families, a, budget, Wanted { leaks: true, keep: true }, ask)
 }
 
 /// [`with_context`] for a question that looks at no check that was not done: what a word means on a check is worked
@@ -60,47 +69,41 @@ pub(crate) fn with_bare_context<T>(
     budget: &Budget<'_>,
     ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
 ) -> Result<T, AssessError> {
-    prepared(candidate, families, a, budget, !candidate.findings.is_empty(), ask)
+    let wanted = Wanted { leaks: !candidate.findings.is_empty(), keep: false };
+    prepared(candidate, families.into(), a, budget, wanted, ask)
 }
 
 fn prepared<T>(
     candidate: &Candidate,
-    families: &[Family],
+    families: Given<'_>,
     a: &Assumptions,
     budget: &Budget<'_>,
-    leaks: bool,
+    wanted: Wanted,
     ask: impl FnOnce(&Context<'_>) -> Result<T, AssessError>,
 ) -> Result<T, AssessError> {
-    let faults = candidate::candidate_faults(candidate, families);
+    let faults = candidate::candidate_faults(candidate, families.families);
     if !faults.is_empty() {
         return Err(AssessError::Faults(faults));
     }
-    // Base sheets count their money in hours of the table's independent workshop, whatever this buyer's costs.
-    let ready = |f: Family| supplied(pricing::priced(spelled::as_built(f, candidate), a), candidate, a);
-    let used: Vec<Family> = named(candidate, families).into_iter().cloned().map(ready).collect();
-    let used = composed(used, candidate, a).into_iter();
-    let mut used: Vec<Family> = used.map(|f| quoting::with_quotes(f, candidate)).collect();
+    let ready = made_ready(candidate, families, a, budget, wanted)?;
+    let MadeReady { families: used, lives, key } = &*ready;
     let a = &a.for_trust(candidate.buyer.paper_trust).for_rates(&candidate.buyer.rates);
-    let (candidate, odometer) = &settled::settled(candidate, &used, a);
+    let (candidate, odometer) = &settled::settled(candidate, used, a);
     let setting = Setting::new(candidate, a, budget);
-    if leaks {
-        fill_leaks(&mut used, &setting)?;
-    }
-    let applicable_points = applicable_point::applicable_points(candidate, &used, a);
-    let answers = answers(candidate, &used, &applicable_points);
-    let lives = applicable_point::lives(&applicable_points, SourceSelection::of(&candidate.buyer.sources), a)?;
-    let curves: Vec<PointCurves<'_>> =
-        applicable_points.iter().zip(&lives).map(|(s, l)| setting.curves(s, l)).collect();
+    let applicable_points = applicable_point::applicable_points(candidate, used, a);
+    let answers = answers(candidate, used, &applicable_points);
+    let curves: Vec<PointCurves<'_>> = applicable_points.iter().zip(lives).map(|(s, l)| setting.curves(s, l)).collect();
     let views: Vec<View<'_, '_>> = applicable_points
         .iter()
-        .zip(&lives)
+        .zip(lives)
         .zip(&curves)
         .map(|((applicable_point, lives), curves)| View { applicable_point, lives, curves })
         .collect();
-    let index = care_index::index(candidate, &used, &setting.path, a);
+    let index = care_index::index(candidate, used, &setting.path, a);
     let prior = care::weights(index.index);
     let answer = ask(&Context {
-        families: &used,
+        families: used,
+        sheets: *key,
         setting: &setting,
         applicable_points: &applicable_points,
         views: &views,

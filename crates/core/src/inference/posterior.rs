@@ -5,6 +5,7 @@ use std::sync::Arc;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::islands::{Found, Heard, Islands};
 use crate::inference::worn_by;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -19,13 +20,17 @@ pub(crate) struct Prior {
 }
 
 /// The points before and after the findings.
-pub(crate) struct Posterior {
+pub(crate) struct Posterior<'c> {
     /// What papers, usage and age alone say.
     pub prior: Prior,
     /// Care scenarios before the findings.
     pub before: CareScenarios,
     /// Care scenarios after the findings, and with what faults wear while they last.
     pub after: CareScenarios,
+    /// What each island's findings said.
+    heard: Vec<Heard>,
+    /// The points as findings and wear tie them.
+    pub islands: Islands<'c>,
     /// Each point's chance within the plan after the findings, without what other faults wear; empty where none does, and
     /// unless traced.
     pub found: Vec<f64>,
@@ -48,28 +53,36 @@ impl Prior {
     }
 }
 
-impl Posterior {
+impl<'c> Posterior<'c> {
     /// Every point on the full grid, or on an estimate's, all findings weighed. `parts` keeps what later views of a point
     /// share.
-    pub fn traced<'c>(context: &Context<'c>, parts: &mut [PreparedParts<'c>], trace: bool) -> Self {
+    pub fn traced(context: &Context<'c>, parts: &mut [PreparedParts<'c>], trace: bool) -> Self {
         let horizon = context.setting.horizon;
         let coarse = context.setting.budget.cells().is_some();
         let grid: fn(f64, &[f64]) -> Arc<FutureGrid> = if coarse { FutureGrid::estimate } else { FutureGrid::full };
         let prior = Prior::new(context, parts, |_, leads| grid(horizon, leads), trace);
         let before = CareScenarios::before(&prior.by_point, context.prior);
-        let after = worn_by::found(context, before.clone(), context.answers);
+        let islands = Islands::of(context, context.answers);
+        let (after, heard) = islands.found(context, before.clone());
         let found = if trace && worn_by::any(context) {
-            let (states, budget) = (context.setting.assumptions.joint_states, context.setting.budget);
-            let apart = before.clone().found(context.answers, states, budget);
-            (0..prior.by_point.len()).map(|i| apart.by_horizon(i)).collect()
+            let points = 0..prior.by_point.len();
+            let tied = points.clone().filter(|i| islands.is_tied(*i));
+            let so_far = Found { scenarios: &after, heard: &heard };
+            let apart = islands.anew(context, so_far, tied, |i| prior.by_point[i].clone(), false);
+            points.map(|i| islands.by_horizon(&apart, so_far, i)).collect()
         } else {
             Vec::new()
         };
-        Self { prior, before, after, found }
+        Self { prior, before, after, heard, islands, found }
+    }
+
+    /// What was found, as another look at some points takes it.
+    pub fn so_far(&self) -> Found<'_> {
+        Found { scenarios: &self.after, heard: &self.heard }
     }
 
     /// The same for a question that needs neither the past nor other views of the points.
-    pub fn new(context: &Context<'_>) -> Self {
+    pub fn new(context: &Context<'c>) -> Self {
         Self::traced(context, &mut empty_parts(context), false)
     }
 }

@@ -1,13 +1,16 @@
 //! Each source's own view of every point.
 
+use std::cell::RefCell;
+use std::sync::Arc;
+
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::base::weibull::CurveError;
 use crate::inference::applicable_point::ApplicablePoint;
-use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::posterior::Posterior;
 use crate::inference::setting::View;
 use crate::inference::worn_by;
 use crate::reliability::mixture::{PointLives, SourceSelection};
@@ -33,14 +36,24 @@ fn differs(s: &ApplicablePoint<'_>, source: &str) -> bool {
     own && others
 }
 
-/// Each point's chance within the plan under each source that speaks of it, findings weighed.
-/// `pooled` are the scenarios before findings when all are heard, for the points that the source does not
-/// change.
+/// Each point's chance within the plan under each source that speaks of it, findings weighed. Where all are heard, what a
+/// source does not change is as all have it: only the islands that it changes are weighed again.
 pub(crate) fn by_source(
     context: &Context<'_>,
-    pooled: Option<&CareScenarios>,
+    posterior: &Posterior<'_>,
 ) -> Result<Vec<Vec<SourceChance>>, CurveError> {
-    let Context { families, setting, applicable_points, answers, prior, .. } = *context;
+    let Context { families, setting, applicable_points, .. } = *context;
+    let all_heard = setting.candidate.buyer.sources.is_empty();
+    let (islands, found) = (&posterior.islands, posterior.so_far());
+    let mut grids: Vec<Option<Arc<FutureGrid>>> = vec![None; applicable_points.len()];
+    let mut grid = |i: usize| {
+        let make = || {
+            let leads = &applicable_points[i].leads;
+            let grid = if worn_by::concerns(context, i) { FutureGrid::full } else { FutureGrid::coarse };
+            grid(setting.horizon, leads)
+        };
+        Arc::clone(grids[i].get_or_insert_with(make))
+    };
     let mut out: Vec<Vec<SourceChance>> = applicable_points.iter().map(|_| Vec::new()).collect();
     let mut done: Vec<&str> = Vec::new();
     for source in families.iter().flat_map(|f| &f.sources) {
@@ -48,38 +61,40 @@ pub(crate) fn by_source(
             continue;
         }
         done.push(&source.id);
-        let mut remaining: Vec<[RemainingLife; 3]> = Vec::with_capacity(applicable_points.len());
+        let mut own: Vec<Option<[RemainingLife; 3]>> = vec![None; applicable_points.len()];
         for (i, applicable_point) in applicable_points.iter().enumerate() {
-            let leads = &applicable_point.leads;
-            let grid = if worn_by::concerns(context, i) {
-                FutureGrid::full(setting.horizon, leads)
-            } else {
-                FutureGrid::coarse(setting.horizon, leads)
-            };
-            remaining.push(match pooled {
-                Some(pooled) if !differs(applicable_point, &source.id) => {
-                    std::array::from_fn(|l| pooled.remaining[l][i].on(grid.clone()))
-                }
-                _ => {
-                    let lives = PointLives::pool(
-                        applicable_point.point,
-                        &applicable_point.family.sources,
-                        SourceSelection::One(&source.id),
-                        setting.assumptions,
-                    )?;
-                    let curves = setting.curves(applicable_point, &lives);
-                    let view = View { applicable_point, lives: &lives, curves: &curves };
-                    setting.scenarios(&view, &mut PreparedParts::default(), &grid, EvidenceMask::ALL, false).0
-                }
-            });
+            if !all_heard || differs(applicable_point, &source.id) {
+                own[i] = Some(alone(context, applicable_point, &source.id, &grid(i))?);
+            }
         }
-        let scenarios = worn_by::found(context, CareScenarios::before(&remaining, prior), answers);
+        let changed: Vec<usize> = (0..own.len()).filter(|i| own[*i].is_some()).collect();
+        let grid = RefCell::new(&mut grid);
+        let before = |i: usize| match &own[i] {
+            Some(own) => own.clone(),
+            None => std::array::from_fn(|l| posterior.before.remaining[l][i].on((grid.borrow_mut())(i))),
+        };
+        let anew = islands.anew(context, found, changed.into_iter(), before, true);
         for (i, _) in applicable_points.iter().enumerate().filter(|(_, s)| speaks(s, &source.id)) {
-            let chance = scenarios.by_horizon(i);
+            let chance = islands.by_horizon(&anew, found, i);
             out[i].push(SourceChance { source: source.id.clone(), name: source.name.clone(), chance });
         }
     }
     Ok(out)
+}
+
+/// A point before findings where one source alone is heard.
+fn alone(
+    context: &Context<'_>,
+    applicable_point: &ApplicablePoint<'_>,
+    source: &str,
+    grid: &Arc<FutureGrid>,
+) -> Result<[RemainingLife; 3], CurveError> {
+    let setting = context.setting;
+    let (point, sources) = (applicable_point.point, &applicable_point.family.sources);
+    let lives = PointLives::pool(point, sources, SourceSelection::One(source), setting.assumptions)?;
+    let curves = setting.curves(applicable_point, &lives);
+    let view = View { applicable_point, lives: &lives, curves: &curves };
+    Ok(setting.scenarios(&view, &mut PreparedParts::default(), grid, EvidenceMask::ALL, false).0)
 }
 
 /// A source's view of one point.

@@ -5,9 +5,10 @@
 use crate::documents::care_level::{CareLevel, LEVELS};
 use crate::documents::strands::lived_with;
 use crate::inference::applicable_point::ApplicablePoint;
-use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::check_effect::Answer;
 use crate::inference::context::Context;
+use crate::inference::findings::{Weighed, weigh};
+use crate::inference::setting::Setting;
 use crate::inference::tied::{Block, Fault, Wearer, branches, state};
 use crate::inference::worn_before::{Group, Presence, Touched, mixture, shrunk};
 use crate::reliability::care;
@@ -21,10 +22,10 @@ const WEARERS: usize = 3;
 
 /// A fault and what it wears, by place among the points, and how many times as fast.
 #[derive(Debug, Clone, Copy)]
-struct Tie {
-    wearer: usize,
-    worn: usize,
-    times: f64,
+pub(crate) struct Tie {
+    pub wearer: usize,
+    pub worn: usize,
+    pub times: f64,
 }
 
 /// Whether some point wears another while it lasts.
@@ -41,29 +42,58 @@ pub(crate) fn concerns(context: &Context<'_>, point: usize) -> bool {
     !own.point.wears.is_empty() || all.iter().any(worn)
 }
 
-/// Scenarios after findings, with what faults have worn until today and wear from now on.
-pub(crate) fn found(context: &Context<'_>, before: CareScenarios, answers: &[Answer<'_>]) -> CareScenarios {
-    let setting = context.setting;
-    let room = (setting.assumptions.joint_states, setting.budget);
-    let ties = ties(context);
-    let mut out = before;
-    if ties.is_empty() {
-        return out.found(answers, room.0, room.1);
+/// Points that are looked at together, and the faults among them that wear others; all by place among these points.
+pub(crate) struct Together<'t, 'a> {
+    pub setting: &'t Setting<'a>,
+    pub points: Vec<&'t ApplicablePoint<'t>>,
+    pub ties: &'t [Tie],
+}
+
+impl Together<'_, '_> {
+    /// Usage for which owners of a level of care live with one of the faults.
+    pub fn lived_with(&self, point: usize, level: CareLevel) -> f64 {
+        let (s, a) = (self.points[point], self.setting.assumptions);
+        lived_with(s.point, s.family.clock, a) * care::patience(level, a)
     }
-    let groups = groups(&ties);
-    let mut there = until_today(context, &ties, &groups, &mut out);
-    let touched = Touched::new(&groups, answers);
-    out = out.weighed(answers, |l, remaining| touched.weigh(&groups, &mut there[l], remaining, LEVELS[l], room));
-    from_now_on(context, &ties, &groups, &there, &mut out);
-    out
 }
 
-/// The same where nothing was found.
-pub(crate) fn worn(context: &Context<'_>, before: CareScenarios) -> CareScenarios {
-    if any(context) { found(context, before, &[]) } else { before }
+/// What faults that are there may have worn until today, before findings are weighed.
+pub(crate) struct UntilToday {
+    groups: Vec<Group>,
+    there: [Vec<Presence>; 3],
 }
 
-fn ties(context: &Context<'_>) -> Vec<Tie> {
+impl UntilToday {
+    /// Mixes it into the points, by level of care.
+    pub fn of(together: &Together<'_, '_>, remaining: &mut [Vec<RemainingLife>; 3]) -> Self {
+        let groups = groups(together.ties);
+        let there = until_today(together, &groups, remaining);
+        Self { groups, there }
+    }
+
+    /// Weighs findings on these points, and quickens what faults wear from now on: how likely the findings are under
+    /// each level, and what is tied.
+    pub fn found(
+        mut self,
+        together: &Together<'_, '_>,
+        remaining: &mut [Vec<RemainingLife>; 3],
+        answers: &[Answer<'_>],
+    ) -> ([Weighed; 3], Vec<Block>) {
+        let setting = together.setting;
+        let room = (setting.assumptions.joint_states, setting.budget);
+        if together.ties.is_empty() {
+            return (std::array::from_fn(|l| weigh(&mut remaining[l], answers, LEVELS[l], room.0, room.1)), Vec::new());
+        }
+        let touched = Touched::new(&self.groups, answers);
+        let weighed = std::array::from_fn(|l| {
+            touched.weigh(&self.groups, &mut self.there[l], &mut remaining[l], LEVELS[l], room)
+        });
+        (weighed, from_now_on(together, &self.groups, &self.there, remaining))
+    }
+}
+
+/// Every fault and what it wears, by place among all points.
+pub(crate) fn ties(context: &Context<'_>) -> Vec<Tie> {
     let points = context.applicable_points;
     let place =
         |s: &ApplicablePoint<'_>, id: &str| points.iter().position(|o| o.family.id == s.family.id && o.point.id == id);
@@ -104,22 +134,22 @@ fn told_apart(groups: &[Group], tie: &Tie) -> bool {
 /// What faults that are there have worn until today: by level of care and group, each set of faults with the points
 /// then; the scenarios hold the mixture.
 fn until_today(
-    context: &Context<'_>,
-    ties: &[Tie],
+    together: &Together<'_, '_>,
     groups: &[Group],
-    scenarios: &mut CareScenarios,
+    remaining: &mut [Vec<RemainingLife>; 3],
 ) -> [Vec<Presence>; 3] {
+    let ties = together.ties;
     std::array::from_fn(|l| {
-        let remaining = &mut scenarios.remaining[l];
+        let remaining = &mut remaining[l];
         for tie in ties.iter().filter(|t| !told_apart(groups, t)) {
             let present = remaining[tie.wearer].present;
-            let keeps = 1.0 - present + present * keeps(context, tie, &remaining[tie.worn], LEVELS[l]);
+            let keeps = 1.0 - present + present * keeps(together, tie, &remaining[tie.worn], LEVELS[l]);
             remaining[tie.worn] = shrunk(&remaining[tie.worn], keeps);
         }
         let presence = |g: &Group| {
             let left = |k: usize, n: usize| {
                 let between = ties.iter().filter(|t| t.wearer == g.wearers[k] && t.worn == g.worn[n]);
-                between.map(|t| keeps(context, t, &remaining[t.worn], LEVELS[l])).product()
+                between.map(|t| keeps(together, t, &remaining[t.worn], LEVELS[l])).product()
             };
             Presence::of(g, remaining, left)
         };
@@ -131,10 +161,9 @@ fn until_today(
 
 /// Of what is sound, the share that a fault which is there has left so. It has been there for half the usage for which
 /// it is lived with, in the middle; what it wore out before the other was mended is mended.
-fn keeps(context: &Context<'_>, tie: &Tie, worn: &RemainingLife, level: CareLevel) -> f64 {
-    let (points, a) = (context.applicable_points, context.setting.assumptions);
-    let lived = |i: usize| lived_with(points[i].point, points[i].family.clock, a) * care::patience(level, a);
-    let run = (lived(tie.wearer) / 2.0).min(lived(tie.worn)).min(context.setting.path.usage_now());
+fn keeps(together: &Together<'_, '_>, tie: &Tie, worn: &RemainingLife, level: CareLevel) -> f64 {
+    let lived = |i: usize| together.lived_with(i, level);
+    let run = (lived(tie.wearer) / 2.0).min(lived(tie.worn)).min(together.setting.path.usage_now());
     let alive = worn.cells.iter().sum::<f64>() + worn.tail;
     let (Some(first), true) = (worn.cells.first(), alive > 0.0) else { return 1.0 };
     // As fast as just from now on.
@@ -144,15 +173,14 @@ fn keeps(context: &Context<'_>, tie: &Tie, worn: &RemainingLife, level: CareLeve
 
 /// Quickens what faults wear from now on, in each scenario of care, and ties the two.
 fn from_now_on(
-    context: &Context<'_>,
-    ties: &[Tie],
+    together: &Together<'_, '_>,
     groups: &[Group],
     there: &[Vec<Presence>; 3],
-    scenarios: &mut CareScenarios,
-) {
-    let faults: [Vec<Option<Fault>>; 3] =
-        std::array::from_fn(|l| faults(context, ties, &scenarios.remaining[l], LEVELS[l]));
-    for (l, remaining) in scenarios.remaining.iter_mut().enumerate() {
+    scenarios: &mut [Vec<RemainingLife>; 3],
+) -> Vec<Block> {
+    let ties = together.ties;
+    let faults: [Vec<Option<Fault>>; 3] = std::array::from_fn(|l| faults(together, &scenarios[l], LEVELS[l]));
+    for (l, remaining) in scenarios.iter_mut().enumerate() {
         let mut apart: Vec<usize> = ties.iter().filter(|t| !told_apart(groups, t)).map(|t| t.worn).collect();
         apart.sort_unstable();
         apart.dedup();
@@ -164,26 +192,25 @@ fn from_now_on(
         let quicker: Vec<(usize, RemainingLife)> = apart.into_iter().filter(|j| !tied(j)).map(quicker).collect();
         quicker.into_iter().for_each(|(j, z)| remaining[j] = z);
     }
-    scenarios.blocks =
+    let blocks: Vec<Block> =
         groups.iter().enumerate().map(|(n, g)| block(g, ties, groups, &faults, |l| &there[l][n])).collect();
-    for block in &scenarios.blocks {
-        for (l, remaining) in scenarios.remaining.iter_mut().enumerate() {
+    for block in &blocks {
+        for (l, remaining) in scenarios.iter_mut().enumerate() {
             for (n, j) in block.worn.iter().enumerate() {
                 let branches = block.chances[l].iter().zip(&block.lives[l]);
                 remaining[*j] = mixture(&remaining[*j], branches.map(|(chance, lives)| (*chance, &lives[n])));
             }
         }
     }
+    blocks
 }
 
 /// The faults that wear something, as the points stand.
-fn faults(context: &Context<'_>, ties: &[Tie], remaining: &[RemainingLife], level: CareLevel) -> Vec<Option<Fault>> {
-    let (points, a) = (context.applicable_points, context.setting.assumptions);
-    let mut out = vec![None; points.len()];
-    for t in ties {
-        let s = &points[t.wearer];
-        let lasts = lived_with(s.point, s.family.clock, a) * care::patience(level, a);
-        out[t.wearer] = Some(Fault::of(&remaining[t.wearer], lasts, a.there_now));
+fn faults(together: &Together<'_, '_>, remaining: &[RemainingLife], level: CareLevel) -> Vec<Option<Fault>> {
+    let mut out = vec![None; together.points.len()];
+    for t in together.ties {
+        let (lasts, there_now) = (together.lived_with(t.wearer, level), together.setting.assumptions.there_now);
+        out[t.wearer] = Some(Fault::of(&remaining[t.wearer], lasts, there_now));
     }
     out
 }

@@ -3,7 +3,7 @@
 use crate::base::budget::Budget;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
-use crate::documents::family::Family;
+use crate::documents::sheets::Given;
 use crate::inference::context::{AssessError, with_context};
 use crate::inference::posterior::Posterior;
 use crate::money::bill_spread::BillSpread;
@@ -16,9 +16,9 @@ use crate::money::simulation::BillSimulation;
 ///
 /// # Errors
 /// As [`crate::assess()`].
-pub fn spread(
+pub fn spread<'f>(
     candidate: &Candidate,
-    families: &[Family],
+    families: impl Into<Given<'f>>,
     reserve: Option<f64>,
     a: &Assumptions,
     budget: &Budget<'_>,

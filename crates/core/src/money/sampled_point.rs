@@ -55,7 +55,7 @@ impl Tied {
         let own = block.worn.iter().position(|j| *j == i)?;
         let keys = block.wearers.iter().map(|w| (w.point, key(context, w.point))).collect();
         let states = block.lives.each_ref().map(|l| l.iter().map(|b| States::new(&b[own], cells)).collect());
-        Some(Self { block: block.clone(), keys, states })
+        Some(Self { block: block.as_ref().clone(), keys, states })
     }
 
     /// Its states in a future.

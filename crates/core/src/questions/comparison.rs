@@ -14,6 +14,7 @@ use crate::documents::buyer::Plan;
 use crate::documents::candidate::Candidate;
 use crate::documents::failure_point::System;
 use crate::documents::family::{Family, FamilyKind};
+use crate::documents::sheets::Sheets;
 use crate::inference::context::AssessError;
 use crate::inference::depth::Depth;
 use crate::money::bill_forecast::spread;
@@ -185,7 +186,7 @@ fn unlike(first: (&Candidate, Whole), this: (&Candidate, Whole)) -> Option<Unlik
 /// # Errors
 /// As [`crate::assess()`], with the place of the candidate in the list.
 pub fn compare(
-    list: &[(Candidate, Vec<Family>)],
+    list: &[(Candidate, Sheets)],
     a: &Assumptions,
     budget: &Budget<'_>,
 ) -> Result<Comparison, (usize, AssessError)> {

@@ -7,12 +7,12 @@ use crate::base::budget::Budget;
 use crate::documents::assumptions::Assumptions;
 use crate::documents::candidate::Candidate;
 use crate::documents::care_level::CareLevel;
-use crate::documents::family::Family;
 use crate::documents::reference::PointRef;
+use crate::documents::sheets::Given;
 use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::{AssessError, with_context};
+use crate::inference::islands;
 use crate::inference::posterior::scenarios_before;
-use crate::inference::worn_by;
 
 /// A finding and what it moved.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -51,16 +51,16 @@ pub struct PointMove {
 ///
 /// # Errors
 /// As [`crate::assess()`].
-pub fn moves(
+pub fn moves<'f>(
     candidate: &Candidate,
-    families: &[Family],
+    families: impl Into<Given<'f>>,
     a: &Assumptions,
     budget: &Budget<'_>,
 ) -> Result<Vec<FindingMoves>, AssessError> {
     with_context(candidate, families, a, budget, |context| {
         let (applicable_points, answers) = (context.applicable_points, context.answers);
         let before = scenarios_before(context, None);
-        let with = worn_by::found(context, before.clone(), answers);
+        let with = islands::found(context, before.clone(), answers);
         let poor = |w: &CareScenarios| w.weights[CareLevel::Poor as usize];
         Ok(answers
             .iter()
@@ -68,7 +68,7 @@ pub fn moves(
             .map(|(i, answer)| {
                 let mut others = answers.to_vec();
                 others.remove(i);
-                let without = worn_by::found(context, before.clone(), &others);
+                let without = islands::found(context, before.clone(), &others);
                 let mut points: Vec<PointMove> = applicable_points
                     .iter()
                     .enumerate()

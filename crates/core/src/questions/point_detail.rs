@@ -16,11 +16,12 @@ use crate::documents::claim::{Citation, LifeClaim, LifeClock, LifeForm, Mechanis
 use crate::documents::claim_curve::curve;
 use crate::documents::family::Family;
 use crate::documents::reference::PointRef;
+use crate::documents::sheets::Given;
 use crate::inference::context::{AssessError, with_context};
 use crate::inference::evidence_mask::EvidenceMask;
+use crate::inference::islands;
 use crate::inference::posterior::scenarios_before;
 use crate::inference::setting::{Setting, View};
-use crate::inference::worn_by;
 use crate::money::point_cost::{FirstDue, PointCost};
 use crate::questions::origins::{FigureFrom, origins};
 use crate::questions::sanity::typical_candidate;
@@ -155,9 +156,9 @@ pub struct ByUsage {
 ///
 /// # Errors
 /// As [`crate::assess()`]; a fault without a path when the point does not concern the candidate.
-pub fn detail(
+pub fn detail<'f>(
     candidate: &Candidate,
-    families: &[Family],
+    families: impl Into<Given<'f>>,
     at: &PointRef,
     a: &Assumptions,
     budget: &Budget<'_>,
@@ -168,7 +169,7 @@ pub fn detail(
             let message = format!("no failure point \"{}/{}\" concerns this candidate", at.family, at.point);
             return Err(AssessError::Faults(vec![Fault { path: String::new(), message }]));
         };
-        let scenarios = worn_by::found(context, scenarios_before(context, Some(index)), context.answers);
+        let scenarios = islands::found(context, scenarios_before(context, Some(index)), context.answers);
         let (setting, view) = (context.setting, &context.views[index]);
         let (family, point) = (view.applicable_point.family, view.applicable_point.point);
         let heard = SourceSelection::of(&candidate.buyer.sources);

@@ -4,6 +4,7 @@
 
 use std::sync::Arc;
 
+use crate::base::memory::KeyOf;
 use crate::base::numeric::dot;
 use crate::reliability::condition::{Alive, Condition};
 use crate::reliability::plan_grid::{FutureGrid, PLAN_CELLS, Pace};
@@ -43,6 +44,18 @@ pub struct OverdueShares {
 }
 
 impl RemainingLife {
+    /// Everything that it holds.
+    pub fn key(&self, out: &mut KeyOf) {
+        out.figures(&self.grid.edges);
+        out.figures(&self.cells);
+        out.figures(&[self.grid.horizon, self.present, self.tail, self.immune]);
+        out.add(&self.overdue.is_some());
+        if let Some(o) = &self.overdue {
+            out.figures(&o.cells);
+            out.figures(&[o.present, o.tail, o.immune]);
+        }
+    }
+
     /// Chance that the scheduled renewal is overdue.
     #[must_use]
     pub fn is_overdue(&self) -> f64 {

@@ -43,7 +43,7 @@ pub async fn export_archive(store: web::Data<Store>, id: web::Path<Uuid>) -> Res
         let path = format!("files/{:03}.{ending}", i + 1);
         files.push((FileEntry { path, name, paper, family, check }, bytes));
     }
-    let bundle = Bundle { format: BundleFormat::V2, candidate: record.candidate, families };
+    let bundle = Bundle { format: BundleFormat::V2, candidate: record.candidate, families: families.to_vec() };
     let packed = apart(move || pack(&bundle, &files).map_err(|e| Problem::internal(&e))).await?;
     let disposition = ContentDisposition {
         disposition: DispositionType::Attachment,

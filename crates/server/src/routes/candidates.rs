@@ -344,7 +344,7 @@ pub async fn undo_finding(
 #[get("/candidates/{id}/export")]
 pub async fn export_candidate(store: web::Data<Store>, id: web::Path<Uuid>) -> Result<HttpResponse, Problem> {
     let (record, families) = store.with_families(*id).await?;
-    let bundle = Bundle { format: BundleFormat::V2, candidate: record.candidate, families };
+    let bundle = Bundle { format: BundleFormat::V2, candidate: record.candidate, families: families.to_vec() };
     let disposition = ContentDisposition {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(format!("ticksage-{}.json", record.id))],

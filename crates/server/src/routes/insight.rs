@@ -6,12 +6,13 @@ use serde::Deserialize;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::units::Money;
 use ticksage_core::documents::reference::PointRef;
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::money::bill_forecast::spread;
 use ticksage_core::money::bill_spread::BillSpread;
 use ticksage_core::questions::finding_effects::{FindingMoves, moves};
 use ticksage_core::questions::point_detail::{PointDetail, detail};
 use ticksage_core::questions::sensitivity::{Sensitivity, sensitivity};
-use ticksage_core::{AssessError, Assumptions, Candidate, Family};
+use ticksage_core::{AssessError, Assumptions, Candidate};
 use ticksage_store::Store;
 use utoipa::IntoParams;
 
@@ -32,7 +33,7 @@ pub struct PointPath {
 async fn ask<T: Send + 'static>(
     store: &Store,
     candidate: Candidate,
-    question: impl FnOnce(&Candidate, &[Family], &Assumptions, &Budget<'_>) -> Result<T, AssessError> + Send + 'static,
+    question: impl FnOnce(&Candidate, &Sheets, &Assumptions, &Budget<'_>) -> Result<T, AssessError> + Send + 'static,
 ) -> Result<web::Json<T>, Problem> {
     let families = sensible(store, &candidate).await?;
     Ok(web::Json(compute(move |budget| question(&candidate, &families, &table(), budget)).await?))
@@ -71,7 +72,7 @@ pub async fn what_moved(
     store: web::Data<Store>,
     Document(candidate): Document<Candidate>,
 ) -> Result<web::Json<Vec<FindingMoves>>, Problem> {
-    ask(&store, candidate, moves).await
+    ask(&store, candidate, |c, f, a, budget| moves(c, f, a, budget)).await
 }
 
 /// The five inputs that would move the expected bill most, each with the range tried.
@@ -82,7 +83,7 @@ pub async fn what_would_move(
     store: web::Data<Store>,
     Document(candidate): Document<Candidate>,
 ) -> Result<web::Json<Vec<Sensitivity>>, Problem> {
-    ask(&store, candidate, sensitivity).await
+    ask(&store, candidate, |c, f, a, budget| sensitivity(c, f, a, budget)).await
 }
 
 /// Registers the routes.

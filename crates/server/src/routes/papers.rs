@@ -9,6 +9,7 @@ use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault::Fault;
 use ticksage_core::documents::paper::Paper;
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::formats::papers_table::{self, TableKind, TableReading, key};
 use ticksage_core::formats::{documents, table_reader};
 use ticksage_core::inference::depth::Depth;
@@ -122,7 +123,7 @@ pub struct Pair {
 async fn store_and_tell(
     store: &Store,
     id: Uuid,
-    before: (Candidate, Vec<Family>),
+    before: (Candidate, Sheets),
     stored: Vec<Uuid>,
     already: usize,
     change: impl Future<Output = Result<(), ticksage_store::StoreError>>,

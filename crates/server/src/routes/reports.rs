@@ -141,7 +141,7 @@ pub async fn issue_report(
                 "format": FORMAT, "number": number, "issued_at": issued_at, "place": asked.place.trim(),
                 "inspector": asked.inspector.trim(), "why": asked.why.trim(), "program": COMPUTATION,
                 "replaces": last.map(|r| Replaced { number: r.number, fingerprint: r.fingerprint }),
-                "view": shown, "bill": bill, "sheets": sheets, "photos": photos, "not_checked": not_checked,
+                "view": shown, "bill": bill, "sheets": *sheets, "photos": photos, "not_checked": not_checked,
             }))
         })
         .await?;

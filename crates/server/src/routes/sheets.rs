@@ -9,6 +9,7 @@ use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault::Fault;
 use ticksage_core::decision::verdict::VerdictKind;
 use ticksage_core::documents::buyer::Buyer;
+use ticksage_core::documents::sheets::Sheets;
 use ticksage_core::formats::documents;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::comparing::{SheetComparison, compare_sheets, merged};
@@ -223,7 +224,7 @@ fn comes_to(c: &Candidate, families: &[Family], budget: &Budget<'_>) -> Result<C
 fn moved(
     id: Uuid,
     candidate: Candidate,
-    families: Vec<Family>,
+    families: Sheets,
     sheet: &Family,
     budget: &Budget<'_>,
 ) -> Result<SheetMoves, AssessError> {
@@ -251,7 +252,7 @@ fn moved(
         });
     }
     lost.dedup();
-    let on_it: Vec<Family> = families.into_iter().map(|f| if f.id == sheet.id { sheet.clone() } else { f }).collect();
+    let on_it: Vec<Family> = families.iter().map(|f| if f.id == sheet.id { sheet } else { f }).cloned().collect();
     after.settle(&on_it);
     let comes = match comes_to(&after, &on_it, budget) {
         Ok(comes) => Some(comes),
