@@ -4,6 +4,3 @@ const candidate = asked && `/api/candidates/${asked[1]}`;
 const paths = candidate ? [`${candidate}?part=road`] : location.pathname === "/" ? ["/api/candidates"] : [];
 if (candidate && asked[3]) paths.push(`${candidate}/walk-round`);
 window.ticksageEarly = Object.fromEntries(paths.map((path) => [path, fetch(path)]));
-for (const answer of Object.values(window.ticksageEarly)) {
-  answer.then(() => (window.ticksageReady = true)).catch(() => undefined);
-}

@@ -46,21 +46,24 @@ async function keep(name, request, response) {
 function inTime(request) {
   return new Promise((resolve, reject) => {
     const timer = setTimeout(() => reject(new Error("late")), PATIENCE_MS);
-    fetch(request).then(resolve, reject).finally(() => clearTimeout(timer));
+    fetch(request)
+      .then(resolve, reject)
+      .finally(() => clearTimeout(timer));
   });
 }
 
-/** From the server; what was kept, marked with its time, where that fails. */
+/** Keeps an answer with the time at which it came. */
+async function keepWithTime(name, key, answer) {
+  const headers = new Headers(answer.headers);
+  headers.set("x-ticksage-at", new Date().toISOString());
+  await keep(name, key, new Response(await answer.blob(), { status: answer.status, headers }));
+}
+
+/** From the server; what was kept, marked with its time, where that fails. The page does not wait for the keeping. */
 async function fresh(event, name, key, mayKeep = () => true) {
   try {
     const response = await inTime(event.request);
-    if (response.ok && mayKeep(response)) {
-      const copy = response.clone();
-      const headers = new Headers(copy.headers);
-      headers.set("x-ticksage-at", new Date().toISOString());
-      const body = await copy.blob();
-      event.waitUntil(keep(name, key, new Response(body, { status: copy.status, headers })));
-    }
+    if (response.ok && mayKeep(response)) event.waitUntil(keepWithTime(name, key, response.clone()));
     return response;
   } catch (e) {
     const kept = await caches.match(key, { cacheName: name });

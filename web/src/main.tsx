@@ -55,9 +55,11 @@ function start(root: HTMLElement) {
   );
 }
 
+/** So long a page waits for its answer before it says that it waits: what is drawn twice takes twice as long. */
+const PATIENCE_MS = 250;
+
 const root = document.getElementById("root");
 if (root) {
-  // Where what was asked for before the scripts ran is there by now, the page is drawn once, not twice.
-  if ((window as { ticksageReady?: boolean }).ticksageReady) void first().finally(() => start(root));
-  else start(root);
+  const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
+  void Promise.race([first(), patience]).finally(() => start(root));
 }

@@ -13,10 +13,10 @@ import {
 import { keepAnswer } from "./kept";
 import { REST_MS } from "./whatIf";
 
-/** Width of an element, followed as it changes. */
-export function useWidth<T extends HTMLElement>() {
+/** Width of an element, followed as it changes. Where it is known beforehand nothing is drawn twice. */
+export function useWidth<T extends HTMLElement>(expected = () => 0) {
   const ref = useRef<T>(null);
-  const [width, setWidth] = useState(0);
+  const [width, setWidth] = useState(expected);
   useEffect(() => {
     const element = ref.current;
     if (!element) return;
@@ -27,10 +27,19 @@ export function useWidth<T extends HTMLElement>() {
   return [ref, width] as const;
 }
 
+/** An open candidate is looked at so often. */
+const LOOK_MS = 5_000;
+
 export const candidateKey = (id: string) => ["candidate", id];
 
 export function useCandidate(id: string) {
-  return useQuery({ queryKey: candidateKey(id), queryFn: () => api.candidate(id), refetchInterval: 5_000 });
+  // What has just come is not asked for again.
+  return useQuery({
+    queryKey: candidateKey(id),
+    queryFn: () => api.candidate(id),
+    refetchInterval: LOOK_MS,
+    staleTime: LOOK_MS / 2,
+  });
 }
 
 const partKey = (part: "walk" | "points", view: { id: string; state: string }) => [part, view.id, view.state];

@@ -46,6 +46,14 @@ const LAID_OUT_MS = 800;
 const ROW = 62;
 const HEADING = 32;
 
+/** How wide the road will be: what the page's margins, and beside it the two columns, leave of the window. It is measured
+ *  as soon as it stands. */
+function roadWidth(): number {
+  const page = Math.min(document.documentElement.clientWidth, 1500);
+  if (page >= 1024) return page - 2 * 24 - 2 * (232 + 20);
+  return page - 2 * (page >= 640 ? 24 : 12);
+}
+
 /** Rows that a window shows at first. */
 const IN_VIEW = 14;
 
@@ -111,9 +119,10 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const [controls, setControls] = useState(false);
   const [chosen, setChosen] = useState<string | null>(null);
   const [hovered, setHovered] = useState<string | null>(null);
+  const [whole, setWhole] = useState(false);
   const [laidOut, setLaidOut] = useState(false);
   const wide = useMedia("(min-width: 1024px)");
-  const [ref, width] = useWidth<HTMLDivElement>();
+  const [ref, width] = useWidth<HTMLDivElement>(roadWidth);
   const axis = useMemo(
     () => makeAxis(Math.max(width, 60), assessment.usage_now, assessment.horizon, assessment.clock),
     [width, assessment.usage_now, assessment.horizon, assessment.clock],
@@ -141,8 +150,13 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   );
 
   useEffect(() => {
+    // Once what the window shows is on the screen.
+    const drawn = requestAnimationFrame(() => (next = setTimeout(() => setWhole(true))));
+    let next: ReturnType<typeof setTimeout> | undefined;
     const timer = setTimeout(() => setLaidOut(true), LAID_OUT_MS);
     return () => {
+      cancelAnimationFrame(drawn);
+      clearTimeout(next);
       clearTimeout(timer);
     };
   }, []);
@@ -243,7 +257,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
             No failure point answers to that. Choose “Everything” and “All systems”.
           </p>
         )}
-        {groups.map(([system, points]) => (
+        {bySystem(whole ? order : order.slice(0, IN_VIEW)).map(([system, points]) => (
           <section
             key={system}
             className={laidOut ? "mt-3" : "when-near mt-3"}
@@ -311,6 +325,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
             </ul>
           </section>
         ))}
+        {!whole && <div style={{ height: Math.max(0, order.length - IN_VIEW) * ROW }} />}
       </div>
       <WouldMove view={view} />
 
