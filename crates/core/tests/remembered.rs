@@ -47,7 +47,7 @@ fn changes(c: &Candidate) -> Vec<Candidate> {
         with(&|c| c.serials.clear()),
         with(&|c| c.quotes.clear()),
         with(&|c| c.built = c.built.saturating_sub(jiff::Span::new().days(400))),
-        with(&|c| c.buyer.rates = from(json!({"own": 20.0, "independent": 90.0}))),
+        with(&|c| c.buyer.rates = from(json!({"self": 20.0, "independent": 90.0}))),
         with(&|c| c.buyer.paper_trust = from(json!("stamp"))),
         with(&|c| drop(c.campaigns.pop())),
         with(&|c| c.purchase_plan.policy = from(json!("wait_for_signs"))),

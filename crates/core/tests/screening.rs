@@ -179,7 +179,7 @@ fn adverts_are_ranked_as_full_judgements_would_rank_them() {
     let full: Vec<[f64; 3]> = (0..40)
         .map(|k| {
             let (c, _) = s.candidate(&all, k).unwrap();
-            let a = assess_within(&c, &all[k].sheets, &table(), Depth::Lean, &Budget::default()).unwrap();
+            let a = assess_within(&c, &*all[k].sheets, &table(), Depth::Lean, &Budget::default()).unwrap();
             [a.value.limit - a.value.asking, a.bill.mean / 3.0, a.bill.p90]
         })
         .collect();

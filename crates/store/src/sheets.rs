@@ -14,17 +14,18 @@ const MOST: usize = 128;
 const MOST_SETS: usize = 24;
 
 type BySheet = HashMap<(String, u32), Arc<Family>>;
+/// The one last asked for last.
+type Sets = Vec<(Vec<FamilyRef>, Sheets)>;
 
 /// Sheets by id and version, and sets of them.
 #[derive(Debug, Clone, Default)]
-pub(crate) struct KeptSheets(Arc<Mutex<BySheet>>, Arc<Mutex<Vec<(Vec<FamilyRef>, Sheets)>>>);
+pub(crate) struct KeptSheets(Arc<Mutex<BySheet>>, Arc<Mutex<Sets>>);
 
 impl KeptSheets {
     /// A set that is kept.
     pub fn set(&self, refs: &[FamilyRef]) -> Option<Sheets> {
         let mut sets = self.1.lock().unwrap_or_else(PoisonError::into_inner);
         let at = sets.iter().position(|(named, _)| named == refs)?;
-        // The one last asked for stands last.
         let found = sets.remove(at);
         let out = found.1.clone();
         sets.push(found);

@@ -108,7 +108,7 @@ async fn a_candidate_comes_back_as_it_was() {
     assert_eq!(record.version, 1);
     assert_eq!(record.finding_ids.len(), record.candidate.findings.len());
     let (_, families) = s.with_families(id).await.unwrap();
-    assert_eq!(families, [base_vehicle(), family("bk4"), family("ferryman"), family("s6")]);
+    assert_eq!(*families, [base_vehicle(), family("bk4"), family("ferryman"), family("s6")]);
 }
 
 #[tokio::test]

@@ -46,7 +46,6 @@ use crate::money::purchase_plan::DecidedPlan;
 use crate::money::tail::Tail;
 use crate::money::upgrades::upgrades;
 use crate::reliability::care;
-use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
 use crate::reliability::renewal::all_failures;
 use crate::reliability::survival_grid::PreparedParts;
@@ -168,14 +167,21 @@ pub(crate) fn references<'c>(
     parts: &mut [PreparedParts<'c>],
 ) -> Vec<[RemainingLife; 3]> {
     let setting = context.setting;
-    let grid = FutureGrid::reference(setting.horizon);
     let points = context.views.iter().zip(parts).zip(&posterior.prior.by_point);
     points
         .map(|((view, parts), own)| {
             if setting.alike(view.applicable_point, EvidenceMask::ALL, EvidenceMask::REFERENCE) {
                 own.clone()
             } else {
-                setting.scenarios(view, parts, &grid, EvidenceMask::REFERENCE, false).0
+                setting
+                    .scenarios(
+                        view,
+                        parts,
+                        &setting.typical_grid(view.applicable_point),
+                        EvidenceMask::REFERENCE,
+                        false,
+                    )
+                    .0
             }
         })
         .collect()

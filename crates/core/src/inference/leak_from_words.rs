@@ -18,7 +18,6 @@ use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::setting::{Setting, View};
 use crate::reliability::care;
 use crate::reliability::mixture::{PointLives, SourceSelection};
-use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
 use crate::reliability::survival_grid::PreparedParts;
 
@@ -126,7 +125,7 @@ impl Typical<'_> {
             let lives = PointLives::pool(applicable_point.point, sources, SourceSelection::All, setting.assumptions)?;
             let curves = setting.curves(applicable_point, &lives);
             let view = View { applicable_point, lives: &lives, curves: &curves };
-            let grid = FutureGrid::coarse(setting.horizon, &applicable_point.leads);
+            let grid = setting.typical_grid(applicable_point);
             let followed =
                 setting.scenarios(&view, &mut PreparedParts::default(), &grid, EvidenceMask::REFERENCE, false).0;
             self.lives.insert(place, followed);

@@ -1,5 +1,7 @@
 //! One candidate's path, plan and papers, and each point's condition and remaining life under them.
 
+use std::sync::Arc;
+
 use jiff::civil::Date;
 
 use crate::base::budget::Budget;
@@ -13,7 +15,7 @@ use crate::evidence::belief;
 use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::evidence_mask::{EvidenceMask, PastUse};
 use crate::reliability::mixture::{Life, PointLives};
-use crate::reliability::plan_grid::BEYOND;
+use crate::reliability::plan_grid::{BEYOND, FutureGrid};
 use crate::reliability::survival_table::PointCurves;
 use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 use crate::reliability::{care, exposure};
@@ -135,6 +137,13 @@ impl<'a> Setting<'a> {
         }
         let margin = 1.001 / grade;
         PointCurves::new(&lives.first, &lives.revised, usage * margin, age * margin, self.budget)
+    }
+
+    /// The grid on which a point of a typical example is followed: for the market's price and for what words on checks
+    /// mean alike, so that it is followed once.
+    #[must_use]
+    pub(crate) fn typical_grid(&self, applicable_point: &ApplicablePoint<'_>) -> Arc<FutureGrid> {
+        FutureGrid::estimate(self.horizon, &applicable_point.leads)
     }
 
     /// Chance by the end of the plan as seen from new: nothing known but the family.

@@ -33,13 +33,8 @@ impl FutureGrid {
         Self::equal(horizon, PLAN_CELLS, BEYOND_CELLS, leads)
     }
 
-    /// The grid of the reference example: [`REFERENCE_CELLS`] over the horizon.
-    #[must_use]
-    pub fn reference(horizon: f64) -> Arc<Self> {
-        Self::equal(horizon, REFERENCE_CELLS, 0, &[])
-    }
-
-    /// The grid of an estimate for long lists: as the reference example's, with an edge at every lead.
+    /// The grid of the reference example and of an estimate for long lists: [`REFERENCE_CELLS`] over the horizon, and an
+    /// edge at every lead.
     #[must_use]
     pub fn estimate(horizon: f64, leads: &[f64]) -> Arc<Self> {
         Self::equal(horizon, REFERENCE_CELLS, 0, leads)

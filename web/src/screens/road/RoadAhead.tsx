@@ -39,6 +39,9 @@ function state(p: RoadPoint): string {
   return "looked at";
 }
 
+/** So long after the first drawing what stands below the window is drawn, too. */
+const WHOLE_MS = 120;
+
 /** So long after the first drawing the rest of the road is laid out, so that all of it can be copied and searched. */
 const LAID_OUT_MS = 800;
 
@@ -150,14 +153,12 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   );
 
   useEffect(() => {
-    // Once what the window shows is on the screen.
-    const drawn = requestAnimationFrame(() => (next = setTimeout(() => setWhole(true))));
-    let next: ReturnType<typeof setTimeout> | undefined;
-    const timer = setTimeout(() => setLaidOut(true), LAID_OUT_MS);
+    // What the window shows first is on the screen by then.
+    const rest = setTimeout(() => setWhole(true), WHOLE_MS);
+    const layout = setTimeout(() => setLaidOut(true), LAID_OUT_MS);
     return () => {
-      cancelAnimationFrame(drawn);
-      clearTimeout(next);
-      clearTimeout(timer);
+      clearTimeout(rest);
+      clearTimeout(layout);
     };
   }, []);
 
