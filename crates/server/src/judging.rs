@@ -271,6 +271,7 @@ mod tests {
 
     use actix_web::rt::time::timeout;
     use futures_util::future::join;
+    use ticksage_core::Family;
     use ticksage_core::formats::{base_sheets, documents};
 
     use super::*;
@@ -279,7 +280,7 @@ mod tests {
         std::fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo").join(file)).unwrap()
     }
 
-    fn stored() -> (Record, Vec<Family>) {
+    fn stored() -> (Record, Sheets) {
         let candidate = documents::read_candidate(&demo("candidates/2-harbour-office.json")).unwrap();
         let mut families: Vec<Family> = ["bk4", "ferryman", "s6"]
             .map(|f| documents::read_family(&demo(&format!("families/{f}.json"))).unwrap())
@@ -297,7 +298,7 @@ mod tests {
             attachments: Vec::new(),
             archived: false,
         };
-        (record, families)
+        (record, Sheets::of(families))
     }
 
     #[actix_web::test]

@@ -340,3 +340,92 @@ impl Island<'_> {
         block
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::base::budget::Budget;
+    use crate::documents::assumptions::Assumptions;
+    use crate::formats::base_sheets;
+    use crate::formats::documents::{read_candidate, read_family};
+    use crate::inference::context::with_context;
+    use crate::inference::posterior::scenarios_before;
+
+    fn near(x: &RemainingLife, y: &RemainingLife) -> bool {
+        let pairs = [(x.present, y.present), (x.tail, y.tail), (x.immune, y.immune)];
+        pairs
+            .into_iter()
+            .chain(x.cells.iter().copied().zip(y.cells.iter().copied()))
+            .all(|(a, b)| (a - b).abs() < 1e-12)
+    }
+
+    /// Asks in the context of a demo candidate with many findings; faults wear others there, or do not.
+    fn ask(wear: bool, ask: impl Fn(&Context<'_>)) {
+        let file = |path: &str| {
+            std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR"))).expect("a demo file")
+        };
+        let mut families = base_sheets::sheets().expect("base sheets");
+        families.extend(
+            ["bk4", "ferryman", "s6"].map(|id| read_family(&file(&format!("families/{id}.json"))).expect("a sheet")),
+        );
+        if !wear {
+            families.iter_mut().flat_map(|f| &mut f.points).for_each(|p| p.wears.clear());
+        }
+        let candidate = read_candidate(&file("candidates/2-harbour-office.json")).expect("a candidate");
+        let asked = with_context(&candidate, &families, &Assumptions::default(), &Budget::default(), |context| {
+            ask(context);
+            Ok(())
+        });
+        asked.expect("judged");
+    }
+
+    #[test]
+    fn islands_come_to_what_weighing_everything_at_once_does() {
+        ask(false, |context| {
+            let before = scenarios_before(context, None);
+            let islands = Islands::of(context, context.answers);
+            assert!(islands.all.iter().any(|i| i.points.len() > 1) && islands.all.len() > 20);
+            let (after, heard) = islands.found(context, before.clone());
+            for (l, level) in LEVELS.into_iter().enumerate() {
+                let mut whole = before.remaining[l].clone();
+                let joint = context.setting.assumptions.joint_states;
+                let weighed = weigh(&mut whole, context.answers, level, joint, context.setting.budget);
+                let ln = islands.shared.ln[l] + heard.iter().map(|h| h.ln[l]).sum::<f64>();
+                assert!((weighed.ln_likelihood - ln).abs() < 1e-9, "{} {ln}", weighed.ln_likelihood);
+                assert!(whole.iter().zip(&after.remaining[l]).all(|(x, y)| near(x, y)));
+            }
+        });
+    }
+
+    #[test]
+    fn what_is_looked_at_anew_is_as_if_all_had_been() {
+        for wear in [false, true] {
+            ask(wear, |context| {
+                let before = scenarios_before(context, None);
+                let islands = Islands::of(context, context.answers);
+                let (after, heard) = islands.found(context, before.clone());
+                for point in 0..context.applicable_points.len() {
+                    let other = |i: usize, mut z: RemainingLife| {
+                        if i == point {
+                            z.immune += z.present / 2.0;
+                            z.present /= 2.0;
+                        }
+                        z
+                    };
+                    let lives = |i: usize| std::array::from_fn(|l| other(i, before.remaining[l][i].clone()));
+                    let so_far = Found { scenarios: &after, heard: &heard };
+                    let anew = islands.anew(context, so_far, std::iter::once(point), lives, true);
+                    let points: Vec<[RemainingLife; 3]> = (0..before.remaining[0].len()).map(lives).collect();
+                    let all = found(context, CareScenarios::before(&points, context.prior), context.answers);
+                    for l in 0..3 {
+                        assert!((anew.weights[l] - all.weights[l]).abs() < 1e-12, "{point}");
+                    }
+                    for i in 0..points.len() {
+                        let chance = islands.by_horizon(&anew, so_far, i);
+                        assert!((chance - all.by_horizon(i)).abs() < 1e-12, "{point} {i}");
+                    }
+                }
+            });
+        }
+    }
+}

@@ -39,7 +39,7 @@ function state(p: RoadPoint): string {
   return "looked at";
 }
 
-/** So long after the first drawing what stands below the window is drawn, too. */
+/** So long after the first frame what stands below the window is drawn, too. */
 const WHOLE_MS = 120;
 
 /** So long after the first drawing the rest of the road is laid out, so that all of it can be copied and searched. */
@@ -153,10 +153,16 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   );
 
   useEffect(() => {
-    // What the window shows first is on the screen by then.
-    const rest = setTimeout(() => setWhole(true), WHOLE_MS);
+    // Once what the window shows first is on the screen: the second frame begins when the first has been shown.
+    let rest: ReturnType<typeof setTimeout> | undefined;
+    let frame = requestAnimationFrame(() => {
+      frame = requestAnimationFrame(() => {
+        rest = setTimeout(() => setWhole(true), WHOLE_MS);
+      });
+    });
     const layout = setTimeout(() => setLaidOut(true), LAID_OUT_MS);
     return () => {
+      cancelAnimationFrame(frame);
       clearTimeout(rest);
       clearTimeout(layout);
     };
