@@ -27,6 +27,10 @@ await main(async (browser) => {
   await page.getByRole("heading", { name: "Road ahead" }).waitFor();
   const rows = page.locator("main section > ul > li > button");
   assert.ok(stored.assessment.points.length >= 40);
+  // What stands below the window follows the first frame.
+  await rows
+    .nth(stored.assessment.points.length - 1)
+    .waitFor({ state: "attached" });
   assert.equal(await rows.count(), stored.assessment.points.length);
 
   // Within a system the costliest stands first; the row says what the core says.
