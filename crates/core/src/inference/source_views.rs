@@ -1,6 +1,5 @@
 //! Each source's own view of every point.
 
-use std::cell::RefCell;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
@@ -45,15 +44,11 @@ pub(crate) fn by_source(
     let Context { families, setting, applicable_points, .. } = *context;
     let all_heard = setting.candidate.buyer.sources.is_empty();
     let (islands, found) = (&posterior.islands, posterior.so_far());
-    let mut grids: Vec<Option<Arc<FutureGrid>>> = vec![None; applicable_points.len()];
-    let mut grid = |i: usize| {
-        let make = || {
-            let leads = &applicable_points[i].leads;
-            let grid = if worn_by::concerns(context, i) { FutureGrid::full } else { FutureGrid::coarse };
-            grid(setting.horizon, leads)
-        };
-        Arc::clone(grids[i].get_or_insert_with(make))
+    let grid = |(i, s): (usize, &ApplicablePoint<'_>)| {
+        let grid = if worn_by::concerns(context, i) { FutureGrid::full } else { FutureGrid::coarse };
+        grid(setting.horizon, &s.leads)
     };
+    let grids: Vec<Arc<FutureGrid>> = applicable_points.iter().enumerate().map(grid).collect();
     let mut out: Vec<Vec<SourceChance>> = applicable_points.iter().map(|_| Vec::new()).collect();
     let mut done: Vec<&str> = Vec::new();
     for source in families.iter().flat_map(|f| &f.sources) {
@@ -64,14 +59,13 @@ pub(crate) fn by_source(
         let mut own: Vec<Option<[RemainingLife; 3]>> = vec![None; applicable_points.len()];
         for (i, applicable_point) in applicable_points.iter().enumerate() {
             if !all_heard || differs(applicable_point, &source.id) {
-                own[i] = Some(alone(context, applicable_point, &source.id, &grid(i))?);
+                own[i] = Some(alone(context, applicable_point, &source.id, &grids[i])?);
             }
         }
         let changed: Vec<usize> = (0..own.len()).filter(|i| own[*i].is_some()).collect();
-        let grid = RefCell::new(&mut grid);
         let before = |i: usize| match &own[i] {
             Some(own) => own.clone(),
-            None => std::array::from_fn(|l| posterior.before.remaining[l][i].on((grid.borrow_mut())(i))),
+            None => std::array::from_fn(|l| posterior.before.remaining[l][i].on(Arc::clone(&grids[i]))),
         };
         let anew = islands.anew(context, found, changed.into_iter(), before, true);
         for (i, _) in applicable_points.iter().enumerate().filter(|(_, s)| speaks(s, &source.id)) {
