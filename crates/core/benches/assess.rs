@@ -16,9 +16,14 @@ use ticksage_core::documents::candidate::{Candidate, FamilyRef};
 use ticksage_core::documents::family::Family;
 use ticksage_core::documents::finding::{Finding, FindingResult};
 use ticksage_core::documents::sheets::Sheets;
+use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
+
+/// As in the program.
+#[global_allocator]
+static HEAP: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
@@ -70,6 +75,14 @@ fn large(points: usize, findings: usize) -> (Candidate, Sheets) {
     (candidate, Sheets::of(families))
 }
 
+/// The demo's candidate with most points and findings as it stands there.
+fn harbour_office() -> (Candidate, Sheets) {
+    let candidate = read_candidate(&demo("candidates/2-harbour-office.json")).unwrap();
+    let mut sheets = base_sheets::sheets().unwrap();
+    sheets.extend(["bk4", "ferryman", "s6"].map(|id| read_family(&demo(&format!("families/{id}.json"))).unwrap()));
+    (candidate, Sheets::of(sheets))
+}
+
 fn benches(c: &mut Criterion) {
     let table = Assumptions::default();
     // Two of them do not concern the candidate.
@@ -88,6 +101,12 @@ fn benches(c: &mut Criterion) {
     run("60 points, 80 findings, path bent by readings", &bent, Depth::Pooled);
     run("the same bent, every source's own view", &bent, Depth::Sources);
     run("60 points, no findings, every check's worth", &blank, Depth::Pooled);
+    let (office, its_sheets) = harbour_office();
+    for (name, depth) in
+        [("Harbour office Ferryman, every source's own view", Depth::Sources), ("it, lean", Depth::Lean)]
+    {
+        c.bench_function(name, |b| b.iter(|| assess_to(black_box(&office), &its_sheets, &table, depth).unwrap()));
+    }
     // What a person waits for: everything worked out anew, and again after one thing changed.
     let after = |name: &str, c: &mut Criterion, change: &dyn Fn(&Candidate, u32) -> Candidate| {
         let memory = Memory::default();

@@ -30,6 +30,10 @@ pub fn theil_sen(points: &[(f64, f64)]) -> Option<(f64, f64)> {
     Some((slope, median(&mut ys)? - slope * median(&mut xs)?))
 }
 
+/// The mean of a dearest tenth lies within so many standard deviations of the mean, whatever the distribution: with a
+/// share `q` beyond it `√((1 − q)/q)` (Cantelli's inequality), which is √(0.9/0.1).
+pub const DEVIATIONS_TO_THE_DEAREST_TENTH: f64 = 3.0;
+
 /// Mean of the dearest tenth of sorted figures (Rockafellar & Uryasev 2000): the figure on the border
 /// counts with the part of it that belongs there.
 #[must_use]

@@ -16,7 +16,7 @@ use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::evidence_mask::{EvidenceMask, PastUse};
 use crate::reliability::mixture::{Life, PointLives};
 use crate::reliability::plan_grid::{BEYOND, FutureGrid};
-use crate::reliability::survival_table::PointCurves;
+use crate::reliability::survival_table::{PointCurves, stepwise};
 use crate::reliability::usage_path::{PAST_CELLS, PastPath};
 use crate::reliability::{care, exposure};
 
@@ -126,12 +126,12 @@ impl<'a> Setting<'a> {
             .chain(applicable_point.entries.iter().map(|e| e.grade))
             .map(|g| a.grade_of(applicable_point.point, g));
         let grade = grades.fold(f64::INFINITY, f64::min);
-        let reach = self.horizon * (1.0 + BEYOND);
+        let reach = applicable_point.leads.iter().copied().fold(self.horizon * (1.0 + BEYOND), f64::max);
         let views = [EvidenceMask::ALL, EvidenceMask::SURVIVED, EvidenceMask::REFERENCE];
         let (mut usage, mut age) = (0.0f64, 0.0f64);
         for (mask, level) in views.into_iter().flat_map(|c| LEVELS.map(|l| (c, l))) {
             let (past, plan) = self.life_factors(applicable_point, mask, level);
-            let ahead = reach * past / plan;
+            let ahead = stepwise(reach * past / plan);
             usage = usage.max((self.path.usage_now() + ahead) / past);
             age = age.max((self.path.age_now() + ahead / self.usage_a_year) / past);
         }

@@ -176,6 +176,20 @@ impl<'a> BillLattice<'a> {
         spread(&self.points[point].moments[0], self.weights).1
     }
 
+    /// How much dearer a choice for a point is on average than the other one, and how far the two differ: the standard
+    /// deviation of their difference, each drawn for itself under a level of care.
+    pub fn difference(&self, point: usize, renewed: bool) -> (f64, f64) {
+        let [left, new] = &self.points[point].moments;
+        let (one, other) = if renewed { (new, left) } else { (left, new) };
+        let by_level = std::array::from_fn(|l| (one[l].0 - other[l].0, one[l].1 + other[l].1));
+        spread(&by_level, self.weights)
+    }
+
+    /// Whether a point is tied to others.
+    pub fn is_tied(&self, point: usize) -> bool {
+        self.blocks.iter().any(|b| b.points.contains(&point))
+    }
+
     /// Whether a point hardly deviates, and is counted at its mean.
     pub fn is_small(&self, point: usize) -> bool {
         self.points[point].small

@@ -303,14 +303,13 @@ impl Outcomes {
 /// The transform of the ways in which the first is paid, each with its further failures.
 fn summed(lists: &[Chances; FIRSTS], of: &Transforms) -> Transform {
     let [nothing, job, failure, mishap] = lists;
-    let mut out = vec![Complex64::new(0.0, 0.0); of.job.len()];
     // A failure that is paid first counts as one more of those that come later.
     let mut failures: Chances = SmallVec::from_elem(0.0, nothing.len().max(failure.len() + 1));
     nothing.iter().enumerate().for_each(|(n, p)| failures[n] += p);
     failure.iter().enumerate().for_each(|(n, p)| failures[n + 1] += p);
-    add_powers(&mut out, &failures, &of.failure, None);
+    let mut out = powers(&failures, &of.failure);
     for (list, first) in [(job, &of.job), (mishap, &of.mishap)] {
-        add_powers(&mut out, list, &of.failure, Some(first));
+        add_powers(&mut out, list, &of.failure, first);
     }
     out
 }
@@ -318,28 +317,30 @@ fn summed(lists: &[Chances; FIRSTS], of: &Transforms) -> Transform {
 /// Chances of numbers of failures below this are rounding.
 const NOTHING: f64 = 1e-16;
 
-/// Adds the sum of a transform's powers, each with its chance, times that of what is paid first.
-fn add_powers(out: &mut [Complex64], chances: &[f64], of: &[Complex64], first: Option<&Transform>) {
-    let Some(most) = chances.iter().rposition(|p| *p > NOTHING) else { return };
-    let chances = &chances[..=most];
+/// The sum of a transform's powers, each with its chance.
+fn powers(chances: &[f64], of: &[Complex64]) -> Transform {
+    let most = chances.iter().rposition(|p| *p > NOTHING).map_or(0, |most| most + 1);
     // Of a fixed length a loop is laid out at once.
-    match *chances {
-        [a] => add_each(out, [a], of, first),
-        [a, b] => add_each(out, [a, b], of, first),
-        [a, b, c] => add_each(out, [a, b, c], of, first),
-        [a, b, c, d] => add_each(out, [a, b, c, d], of, first),
-        _ => add_all(out, |f| nested(chances, f), of, first),
+    match chances[..most] {
+        [] => vec![Complex64::new(0.0, 0.0); of.len()],
+        [a] => vec![Complex64::new(a, 0.0); of.len()],
+        [a, b] => of.iter().map(|f| f * b + a).collect(),
+        [a, b, c] => of.iter().map(|f| nested(&[a, b, c], *f)).collect(),
+        [a, b, c, d] => of.iter().map(|f| nested(&[a, b, c, d], *f)).collect(),
+        _ => of.iter().map(|f| nested(&chances[..most], *f)).collect(),
     }
 }
 
-fn add_each<const N: usize>(out: &mut [Complex64], c: [f64; N], of: &[Complex64], first: Option<&Transform>) {
-    add_all(out, |f| nested(&c, f), of, first);
-}
-
-fn add_all(out: &mut [Complex64], each: impl Fn(Complex64) -> Complex64, of: &[Complex64], first: Option<&Transform>) {
-    match first {
-        None => out.iter_mut().zip(of).for_each(|(o, f)| *o += each(*f)),
-        Some(first) => out.iter_mut().zip(of).zip(first).for_each(|((o, f), x)| *o += each(*f) * x),
+/// Adds the sum of a transform's powers, each with its chance, times that of what is paid first.
+fn add_powers(out: &mut [Complex64], chances: &[f64], of: &[Complex64], first: &[Complex64]) {
+    let most = chances.iter().rposition(|p| *p > NOTHING).map_or(0, |most| most + 1);
+    let each = out.iter_mut().zip(of).zip(first);
+    match chances[..most] {
+        [] => (),
+        [a] => each.for_each(|((o, _), x)| *o += x * a),
+        [a, b] => each.for_each(|((o, f), x)| *o += (f * b + a) * x),
+        [a, b, c] => each.for_each(|((o, f), x)| *o += nested(&[a, b, c], *f) * x),
+        _ => each.for_each(|((o, f), x)| *o += nested(&chances[..most], *f) * x),
     }
 }
 

@@ -224,7 +224,7 @@ type Cycles<'c, 'a> = Vec<(&'c Alive<'a>, f64)>;
 const FEW: usize = 4;
 
 /// What each of these lists of cycles has left beyond each edge of the grid.
-#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
 fn beyond(
     lists: &[Cycles<'_, '_>],
     path: &PastPath,
@@ -233,7 +233,8 @@ fn beyond(
     pace: Pace,
 ) -> Vec<Vec<f64>> {
     let ahead: Vec<f64> = grid.knots.iter().map(|&k| grid.edges[k] * pace.stretch).collect();
-    let shares = |a: &Alive<'_>| often.whole && a.at.fract() == 0.0 && a.cycle.is(often.cycle);
+    // Begun on an edge, with the part that begins many.
+    let shares = |a: &Alive<'_>| often.whole && a.at == (a.at as usize) as f64 && a.cycle.is(often.cycle);
     let mut own = Followed { path, ahead: &ahead, pace, known: Vec::new() };
     let mut at_knots: Vec<Vec<f64>> = lists.iter().map(|_| vec![0.0; ahead.len()]).collect();
     // By distance from now, in cells: the weight of the cycle begun there.

@@ -66,8 +66,9 @@ impl Repairs {
         let there = if late > now * ROUNDING { (late / (end - from)).min(1.0) } else { 0.0 };
         let mended = 1.0 - there;
         let at = (from + mended * (end - from) / 2.0 + self.delay).min(now);
-        let next = at.fract() * mended;
-        Fate { there, edge: at as usize, here: mended - next, next }
+        let edge = at as usize;
+        let next = (at - edge as f64) * mended;
+        Fate { there, edge, here: mended - next, next }
     }
 
     /// The same for a whole cell.
@@ -89,8 +90,13 @@ impl Repairs {
             // The same for all cells that are mended whole.
             let Fate { edge, here, next, .. } = self.of(k);
             let (here, next) = (here * weight, next * weight);
-            starts[edge..].iter_mut().zip(&fails[..whole]).for_each(|(s, f)| *s += f * here);
-            starts.iter_mut().skip(edge + 1).zip(&fails[..whole]).for_each(|(s, f)| *s += f * next);
+            let starts = &mut starts[edge..];
+            starts[0] += fails[0] * here;
+            let both = starts[1..].iter_mut().zip(fails[..whole].windows(2));
+            both.for_each(|(s, f)| *s += f[1] * here + f[0] * next);
+            if let Some(last) = starts.get_mut(whole) {
+                *last += fails[whole - 1] * next;
+            }
         }
         if let Some(f) = self.still_there.checked_sub(k).and_then(|at| fails.get(at)) {
             self.of(self.still_there).begin(f * weight, starts);

@@ -1,31 +1,30 @@
 //! Survival on the cells of a vehicle's past: the same curve read at equal steps, so that many cycles of one
 //! part share it.
 
+use std::sync::Arc;
+
 use crate::base::numeric::hermite;
-use crate::reliability::survival_table::{Cycle, Table, stepwise};
+use crate::reliability::survival_table::{Cycle, Lines, Table};
 use crate::reliability::usage_path::PastPath;
 
-/// Survival by age, read off by straight lines with ages counted in 2⁻³² of a cell, so that reading it
-/// needs whole numbers alone; the error stays below 2e-5 for lives that are not tiny against the reach.
+/// Survival by age, read off by straight lines with ages counted in 2⁻³² of a line, so that reading it needs whole
+/// numbers alone; the error stays below 2e-5 for lives that are not tiny against the reach. The lines belong to the
+/// curve: every life factor reads the same.
 pub(crate) struct AgeTable {
     ticks_a_year: f64,
-    /// Survival at a cell's beginning, and its rise over one tick.
-    cells: Box<[(f64, f64); AgeTable::CELLS]>,
+    lines: Arc<Lines>,
 }
 
 impl AgeTable {
-    const CELLS: usize = 512;
     const TICKS: f64 = 4_294_967_296.0;
 
     #[allow(clippy::cast_precision_loss)]
     pub(crate) fn new(table: &Table, life_factor: f64, reach: f64) -> Self {
-        let step = reach / (Self::CELLS - 2) as f64;
-        let (alive, _) = table.on_grid(step / life_factor, Self::CELLS + 1);
-        let mut cells = Box::new([(0.0, 0.0); Self::CELLS]);
-        for (cell, pair) in cells.iter_mut().zip(alive.windows(2)) {
-            *cell = (pair[0], (pair[1] - pair[0]) / Self::TICKS);
-        }
-        Self { ticks_a_year: Self::TICKS / step, cells }
+        let (lines, step) = table.lines(reach / life_factor).unwrap_or_else(|| {
+            let step = reach / life_factor / (Table::LINES - 2) as f64;
+            (Arc::new(table.in_lines(step)), step)
+        });
+        Self { ticks_a_year: Self::TICKS / (step * life_factor), lines }
     }
 
     /// Ticks in a year.
@@ -42,8 +41,9 @@ impl AgeTable {
     #[allow(clippy::cast_possible_truncation)]
     #[inline]
     pub(crate) fn at(&self, ticks: u64) -> f64 {
-        let (alive, rise) = self.cells[(ticks >> 32) as usize % Self::CELLS];
-        alive + rise * f64::from(ticks as u32)
+        let line = ((ticks >> 32) as usize).min(Table::LINES - 1);
+        let (from, to) = (self.lines[line], self.lines[line + 1]);
+        from + (to - from) * (f64::from(ticks as u32) * Self::TICKS.recip())
     }
 }
 
@@ -117,7 +117,7 @@ impl<'c> PreparedPart<'c> {
         let bends = !path.is_straight();
         let age = curves.age.as_ref().filter(|_| !bends).and_then(|t| on_grid(t, path.age_now(), ahead / usage_a_year));
         let bent = curves.age.as_ref().filter(|_| bends).map(|t| {
-            let table = AgeTable::new(t, life_factor, stepwise(path.age_now() + ahead / usage_a_year));
+            let table = AgeTable::new(t, life_factor, path.age_now() + ahead / usage_a_year);
             let ticks = (0..=path.cells()).map(|k| table.ticks(path.age(k))).collect();
             (table, ticks)
         });

@@ -2,6 +2,7 @@
 //! remaining life then reads that table by cubic interpolation.
 
 use std::cell::OnceCell;
+use std::sync::{Arc, OnceLock};
 
 use crate::base::budget::Budget;
 use crate::base::memory::KeyOf;
@@ -15,11 +16,18 @@ pub struct Table {
     pool: WeibullMixture,
     per_x: f64,
     /// Survival at each cell's beginning, and its slope over one cell.
-    points: Vec<(f64, f64)>,
+    points: Arc<[(f64, f64)]>,
+    /// The same in finer steps to be read off by straight lines, where it is asked for.
+    lines: Arc<OnceLock<Arc<Lines>>>,
 }
+
+/// Survival where each line begins, and where the last one ends.
+pub(crate) type Lines = [f64; Table::LINES + 1];
 
 impl Table {
     const CELLS: usize = 384;
+    /// So many straight lines.
+    pub(crate) const LINES: usize = 1024;
     /// Near zero a curve may be too steep to interpolate; there it is computed outright.
     const OUTRIGHT: f64 = 4.0;
 
@@ -33,7 +41,31 @@ impl Table {
         }
         let step = (reach.min(pool.exhausted()) / Self::CELLS as f64).max(f64::MIN_POSITIVE);
         let (alive, slope) = pool.on_grid(step, Self::CELLS + 1);
-        Some(Self { pool: pool.clone(), per_x: 1.0 / step, points: alive.into_iter().zip(slope).collect() })
+        let points = alive.into_iter().zip(slope).collect();
+        Some(Self { pool: pool.clone(), per_x: 1.0 / step, points, lines: Arc::default() })
+    }
+
+    /// How far it reaches.
+    #[allow(clippy::cast_precision_loss)]
+    fn reach(&self) -> f64 {
+        Self::CELLS as f64 / self.per_x
+    }
+
+    /// Straight lines as far as it reaches, with the length of one; none where more is asked for and something may
+    /// still be alive there.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn lines(&self, reach: f64) -> Option<(Arc<Lines>, f64)> {
+        if reach > self.reach() && self.reach() < self.pool.exhausted() {
+            return None;
+        }
+        let step = self.reach() / (Self::LINES - 2) as f64;
+        Some((Arc::clone(self.lines.get_or_init(|| Arc::new(self.in_lines(step)))), step))
+    }
+
+    /// Straight lines of this length from 0 on.
+    #[allow(clippy::cast_precision_loss)]
+    pub(crate) fn in_lines(&self, step: f64) -> Lines {
+        std::array::from_fn(|n| if n == 0 { 1.0 } else { self.at(n as f64 * step) })
     }
 
     /// Share alive at `x ≥ 0`.
@@ -96,7 +128,8 @@ impl Curves {
     /// About how many bytes they take.
     #[must_use]
     pub fn bytes(&self) -> usize {
-        [&self.usage, &self.age].into_iter().flatten().map(|t| 16 * t.points.len() + 256).sum()
+        let lines = self.age.as_ref().map_or(0, |_| size_of::<Lines>());
+        [&self.usage, &self.age].into_iter().flatten().map(|t| 16 * t.points.len() + 256).sum::<usize>() + lines
     }
 
     /// Share alive after usage `u` and age `a`, each stretched by the life factor.
