@@ -41,17 +41,18 @@ await main(async (browser) => {
     ].map((p) => `/c/${fallen.id}/papers${p}`),
     "/nowhere",
   ];
-  for (const [colorScheme, width, height] of [
-    ["light", 1280, 800],
-    ["dark", 390, 844],
-  ]) {
+  const walk = async (colorScheme, width, height) => {
     const page = await openPage(browser, width, height, { colorScheme });
     const look = async (url, then) => {
       await page.goto(url);
       await page.locator("h1").first().waitFor();
       await then?.();
       await page.waitForLoadState("networkidle");
-      const found = await new AxeBuilder({ page }).analyze();
+      const found = await new AxeBuilder({ page })
+        // The application has no frames: no page of its own for the outcome.
+        .setLegacyMode()
+        .options({ resultTypes: ["violations"] })
+        .analyze();
       const said = found.violations.map(
         (v) =>
           `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`,
@@ -80,5 +81,7 @@ await main(async (browser) => {
     await look(`${empty}/`);
     assert.deepEqual(page.thrown, []);
     await page.context().close();
-  }
+  };
+  // Nothing is changed, so the two go side by side: the rules are worked out in the page, one core for each.
+  await Promise.all([walk("light", 1280, 800), walk("dark", 390, 844)]);
 });
