@@ -1,16 +1,8 @@
 //! Dates in figures: "03/2018", "2018-03", "1 March 2018", "01.03.2018".
 
+use crate::talk::months::month;
 use crate::talk::quantity::{Counts, Quantity};
 use crate::talk::tokens::Token;
-
-const MONTHS: [&str; 12] = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
-
-/// The month that a word names.
-pub(super) fn month(word: &str) -> Option<i8> {
-    let at = MONTHS.iter().position(|m| word.len() >= 3 && word.starts_with(m))?;
-    let full = crate::reading::typed::date(&format!("{word} 2020")).is_ok();
-    if full { i8::try_from(at + 1).ok() } else { None }
-}
 
 /// A date that begins at a token, with how many it takes; a year alone is none.
 pub(super) fn date(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {

@@ -2,7 +2,7 @@
 
 pub(crate) use crate::talk::quantity::{Counts, Quantity};
 use crate::talk::tables::{Meaning, Vocabulary};
-use crate::talk::tokens::{Token, tokens};
+use crate::talk::tokens::{NTH_OF, Token, tokens};
 
 /// A stretch of the line with what it may mean.
 #[derive(Debug, Clone, PartialEq)]
@@ -72,7 +72,11 @@ impl<'v> Tagged<'v> {
                 i += took;
                 continue;
             }
-            let found = vocabulary.at(&all, i);
+            let mut found = vocabulary.at(&all, i);
+            if every_nth_year(&all, i + 1).is_some() {
+                // Not "every third" of those built.
+                found.retain(|f| f.1 == 1);
+            }
             let took = found.first().map_or(1, |f| f.1);
             let meanings = found.iter().filter(|f| f.1 == took).map(|f| f.0).collect();
             let text = all[i..i + took].iter().map(|t| t.text.as_str()).collect::<Vec<_>>().join(" ");
@@ -167,7 +171,8 @@ fn unit(word: &str) -> Option<Counts> {
         "km" | "kms" | "kilometres" | "kilometers" | "kilometre" | "klicks" => Counts::Km,
         "mi" | "mile" | "miles" | "mls" => Counts::Miles,
         "h" | "hr" | "hrs" | "hour" | "hours" => Counts::Hours,
-        "y" | "yr" | "yrs" | "year" | "years" | "season" | "seasons" | "winters" => Counts::Years,
+        "y" | "yr" | "yrs" | "year" | "years" | "season" | "seasons" | "winter" | "winters" | "summer" | "summers"
+        | "birthday" => Counts::Years,
         "month" | "months" => Counts::Months,
         "%" | "percent" | "pct" => Counts::Percent,
         "euro" | "euros" | "eur" | "pounds" | "gbp" | "dollars" | "usd" | "hsc" | "crowns" | "quid" | "bucks" | "€"
@@ -195,12 +200,26 @@ fn nth_year(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
     (!further).then_some((Quantity { low, high: None, unit: Counts::Years, on: None }, 2))
 }
 
+/// "Every third winter": the years between, behind their "every".
+fn every_nth_year(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
+    let [every, nth, of] = tokens.get(at.checked_sub(1)?..at + 2)? else { return None };
+    let low = match nth.text.as_str() {
+        "second" | "other" => 2.0,
+        "third" => 3.0,
+        "fourth" => 4.0,
+        "fifth" => 5.0,
+        _ => return None,
+    };
+    let years = matches!(every.text.as_str(), "every" | "each") && NTH_OF.contains(&of.text.as_str());
+    years.then_some((Quantity { low, high: None, unit: Counts::Years, on: None }, 2))
+}
+
 /// A figure that begins at a token, with how many it takes.
 fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
     if let Some(date) = crate::talk::dates::date(tokens, at) {
         return Some(date);
     }
-    if let Some(year) = nth_year(tokens, at) {
+    if let Some(year) = nth_year(tokens, at).or_else(|| every_nth_year(tokens, at)) {
         return Some(year);
     }
     let mut i = at;

@@ -81,6 +81,7 @@ impl Reader<'_> {
         self.serials();
         self.variants();
         self.supply();
+        self.unless_kept();
         self.stages();
         self.wears();
         self.along();
@@ -124,7 +125,10 @@ impl Reader<'_> {
         if self.said.supply.is_some() {
             return;
         }
-        let part = |i: &usize| !self.t.tags[*i].taken && self.t.part(*i).is_some() && !self.only_says_where(*i);
+        let part = |i: &usize| {
+            let known = !self.t.tags[*i].taken && self.t.part(*i).is_some();
+            known && !self.only_says_where(*i) && !self.belongs_to_another(*i)
+        };
         let found = (0..self.t.tags.len()).find(part).map(|i| self.part_of_it(i));
         if self.names_another(found) {
             return;
@@ -173,6 +177,35 @@ impl Reader<'_> {
         let near = self.t.before(at).is_some_and(|b| WHERE.contains(&self.t.tags[b].text.as_str()));
         let axle = self.t.tags[at].text.ends_with("axle") || self.t.tags[at].text.ends_with("axles");
         near || axle && at + 1 < self.t.tags.len() && self.t.part(at + 1).is_some()
+    }
+
+    /// "Washer pump" is no pump that the table means, "ignition switch" no ignition: one word of a longer name.
+    fn belongs_to_another(&self, at: usize) -> bool {
+        const ANY: [&str; 8] = ["pump", "manifold", "heater", "hose", "switches", "panel", "leads", "coil"];
+        const MADE_FOR: [&str; 13] = [
+            "switch",
+            "relay",
+            "cable",
+            "fuse",
+            "lock",
+            "bracket",
+            "housing",
+            "connector",
+            "plug",
+            "strap",
+            "belt",
+            "pedal",
+            "stat",
+        ];
+        let word =
+            |i: usize| self.t.tags.get(i).filter(|t| t.quantity.is_none() && t.segment == self.t.tags[at].segment);
+        let unknown =
+            |i: usize| word(i).is_some_and(|t| t.meanings.is_empty() && t.text.starts_with(char::is_alphabetic));
+        let made_for = |i: usize| word(i).is_some_and(|t| MADE_FOR.iter().any(|m| one_or_many(&t.text, m)));
+        let before = at.checked_sub(1);
+        let behind = made_for(at + 1) || made_for(at) && before.is_some_and(|b| self.t.part(b).is_some());
+        let generic = ANY.contains(&self.t.tags[at].text.as_str());
+        behind || generic && before.is_some_and(unknown)
     }
 
     /// Whether what stands before a colon has more unknown words than the part that is known in it: another part.
@@ -229,7 +262,7 @@ impl Reader<'_> {
     }
 
     /// A share in figures: "one in eight", "12 %", "half of them".
-    fn counted_share(&self) -> Option<(usize, usize, ShareForm)> {
+    pub(super) fn counted_share(&self) -> Option<(usize, usize, ShareForm)> {
         let tags = &self.t.tags;
         let value = |i: usize| {
             let t = tags.get(i).filter(|t| !t.taken)?;
@@ -273,7 +306,7 @@ impl Reader<'_> {
                 "fifth" if tags.get(i + 1).is_some_and(|t| t.text == "of") => Some(0.2),
                 _ => None,
             };
-            if let Some(part) = part.filter(|_| !tags[i].taken) {
+            if let Some(part) = part.filter(|_| !tags[i].taken && tags[i].quantity.is_none()) {
                 let times = i.checked_sub(1).and_then(value).filter(|k| *k <= 4.0);
                 let from = if times.is_some() { i - 1 } else { i };
                 return share((part * times.unwrap_or(1.0)).min(1.0)).map(|f| (from, i, f));
@@ -327,6 +360,12 @@ impl Reader<'_> {
             let told_to = (0..i).find(|k| !self.t.fills(*k)).is_some_and(|k| self.t.is(k, "never"));
             let claims = !self.said.life.is_empty() || self.said.share.is_some() || !self.said.signs.is_empty();
             if told_to && q.unit == Counts::Nothing && !claims {
+                continue;
+            }
+            // "P0016" is a code.
+            let glued = |b: usize| self.t.tags[b].to == self.t.tags[i].from && self.t.tags[b].text.len() <= 2;
+            let letter = |b: usize| self.t.tags[b].text != "x" && self.t.tags[b].text.starts_with(char::is_alphabetic);
+            if q.unit == Counts::Nothing && i.checked_sub(1).is_some_and(|b| letter(b) && glued(b)) {
                 continue;
             }
             // "Workshops say 160": a second voice on the first one's question.
@@ -401,6 +440,11 @@ impl Reader<'_> {
         }
         left > 3 && left > taken
     }
+}
+
+/// Whether a word is another, or several of it.
+fn one_or_many(word: &str, one: &str) -> bool {
+    word.strip_prefix(one).is_some_and(|ending| matches!(ending, "" | "s" | "es"))
 }
 
 /// Two figures of one clock that cannot both hold: from 200, rarely past 100.

@@ -2,7 +2,7 @@
 
 use crate::documents::claim::LifeClock;
 use crate::documents::words::NoticeLength;
-use crate::talk::grammar::{Counts, Quantity, Tagged};
+use crate::talk::grammar::{Counts, Quantity};
 use crate::talk::reader::Reader;
 use crate::talk::said::{ChipKind, LifeSaid};
 use crate::talk::says::{life_form, life_says};
@@ -11,8 +11,13 @@ impl Reader<'_> {
     /// When it comes.
     pub(super) fn lives(&mut self) {
         const FORMS: [&str; 5] = ["rarely_beyond", "at_least", "between", "from_about", "about"];
+        // "About 1 in 30" is a share.
+        let share = self.counted_share().map(|(from, to, _)| from..=to);
         for i in 0..self.t.tags.len() {
             let Some(q) = self.t.tags[i].quantity.filter(|_| !self.t.tags[i].taken) else { continue };
+            if share.as_ref().is_some_and(|s| s.contains(&i)) {
+                continue;
+            }
             let before = self.t.before(i).filter(|b| !self.t.tags[*b].taken);
             let by = before.is_none()
                 && i.checked_sub(1).is_some_and(|b| self.t.tags[b].text == "by" && !self.t.tags[b].taken)
@@ -32,9 +37,7 @@ impl Reader<'_> {
                 matches!(q.unit, Counts::Km | Counts::Miles | Counts::Hours | Counts::Years | Counts::Months);
             let labour = q.unit == Counts::Hours
                 && (!self.voice.hours || self.t.after(i).is_some_and(|a| self.t.is(a, "labour")));
-            // "A litre per 1000 km" is no life.
-            let rate = i > 0 && self.t.tags[i - 1].text == "per";
-            if labour || rate || self.is_price(i, q, form) {
+            if labour || self.is_rate(i) || self.is_price(i, q, form) {
                 continue;
             }
             // A bare figure counts only beside a part that is known, or behind a colon.
@@ -96,10 +99,23 @@ impl Reader<'_> {
         within
     }
 
-    /// "Year eight onwards", "120k plus".
-    fn onwards(&self, at: usize) -> bool {
+    /// "A litre per 1000 km", "1 litre every 1000 km": what it uses, and no life.
+    pub(super) fn is_rate(&self, figure: usize) -> bool {
+        let Some(before) = figure.checked_sub(1).and_then(|b| self.t.tags.get(b)) else { return false };
+        let volume = figure.checked_sub(2).and_then(|b| self.t.tags[b].quantity);
+        let counted = volume.is_some_and(|q| q.unit == Counts::Other) && self.t.is(figure - 1, "every");
+        let named = ["litre every", "litres every", "pint every"].iter().any(|v| before.text.ends_with(v));
+        counted || named || before.text.ends_with("per")
+    }
+
+    /// "Year eight onwards", "120k plus", "120k on".
+    pub(super) fn onwards(&self, at: usize) -> bool {
         self.t.tags.get(at + 1).is_some_and(|t| match t.text.as_str() {
             "onwards" | "onward" | "upwards" | "plus" => true,
+            "on" | "up" => {
+                let next = self.t.tags.get(at + 2);
+                next.is_none_or(|n| matches!(n.text.as_str(), "," | ":") || n.segment != t.segment)
+            }
             // "90 + 1 hour" is a sum.
             "+" => t.from == self.t.tags[at].to,
             _ => false,
@@ -110,10 +126,13 @@ impl Reader<'_> {
     fn is_range_beside_a_price(&self, at: usize, q: Quantity) -> bool {
         let bare = |q: &Quantity| q.unit == Counts::Nothing;
         let run = q.high.is_some_and(|h| q.low >= 20.0 && h <= 400.0) && bare(&q) && self.said.known;
-        let price = |t: &Tagged<'_>, i: usize| {
-            t.tags[i].quantity.is_some_and(|p| p.unit == Counts::Money || bare(&p) && p.low >= 15.0)
-        };
-        run && self.said.life.is_empty() && (at + 1..self.t.tags.len()).any(|i| price(&self.t, i))
+        run && self.said.life.is_empty() && self.another_price(at)
+    }
+
+    /// Whether a figure that may be a price stands behind a tag.
+    fn another_price(&self, at: usize) -> bool {
+        let price = |q: Quantity| q.unit == Counts::Money || q.unit == Counts::Nothing && q.low >= 15.0;
+        self.t.tags[at + 1..].iter().any(|t| t.quantity.is_some_and(price))
     }
 
     /// Whether a bare figure is a price rather than a life.
@@ -124,6 +143,11 @@ impl Reader<'_> {
         let apiece = q.unit == Counts::Nothing && (15.0..=60_000.0).contains(&q.low) && self.t.is(at + 1, "apiece");
         if q.unit == Counts::Money || asked || apiece {
             return true;
+        }
+        // "At 2500-3500, 900" on a clock of hours: another figure is the price.
+        let at_that = self.t.before(at).is_some_and(|b| self.t.tags[b].text == "at");
+        if self.voice.hours && at_that && q.high.is_some() && self.another_price(at) {
+            return false;
         }
         // "about 400" after a life was said, or too far for one.
         q.unit == Counts::Nothing

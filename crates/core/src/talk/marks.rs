@@ -61,6 +61,21 @@ impl Reader<'_> {
         }
     }
 
+    /// "Unless the oil is changed every 10k": its life hangs on care, and the figure belongs to no claim.
+    pub(super) fn unless_kept(&mut self) {
+        const KEPT: [&str; 8] =
+            ["oil", "changed", "change", "serviced", "service", "servicing", "maintained", "looked after"];
+        let Some(from) = (0..self.t.tags.len()).find(|i| self.t.tags[*i].text == "unless") else { return };
+        let clause = self.t.tags[from].clause;
+        let to = (from..self.t.tags.len()).take_while(|i| self.t.tags[*i].clause == clause).last().unwrap_or(from);
+        let kept = |i: usize| self.t.tags[i].text.split(' ').any(|word| KEPT.contains(&word));
+        if (from..=to).any(kept) {
+            self.said.upkeep = true;
+            let says = self.t.typed(from, to);
+            self.chip(ChipKind::Exposure, from, to, says);
+        }
+    }
+
     /// Uses that shorten or lengthen its life: "hates short trips and towing".
     fn exposures(&mut self, at: usize, does: UseDoes) {
         use Exposure as E;

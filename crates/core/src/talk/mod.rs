@@ -11,6 +11,7 @@ mod grammar;
 pub mod line;
 mod lives;
 mod marks;
+mod months;
 pub mod page;
 pub mod promised;
 mod quantity;

@@ -128,10 +128,38 @@ fn figure(chars: &[char], at: usize, out: &mut Vec<Token>) -> usize {
         }
         i += 1;
     }
+    if let Some(end) = ordinal(chars, i) {
+        // "By the 5th year" counts; "from 2nd to 3rd" are gears.
+        if counts_time(chars, end) {
+            let value = crate::reading::typed::number(&text);
+            out.push(Token { text, value, digits: true, from: at, to: end });
+        } else {
+            let text = chars[at..end].iter().flat_map(|c| c.to_lowercase()).collect();
+            out.push(Token { text, value: None, digits: false, from: at, to: end });
+        }
+        return end;
+    }
     let value = crate::reading::typed::number(&text);
     out.push(Token { text, value, digits: true, from: at, to: i });
     i
 }
+
+/// Where the ending of an ordinal that begins behind digits ends: "2nd", "5th".
+fn ordinal(chars: &[char], at: usize) -> Option<usize> {
+    let ending: String = chars.get(at..at + 2)?.iter().flat_map(|c| c.to_lowercase()).collect();
+    let whole = !chars.get(at + 2).is_some_and(|c| c.is_alphanumeric());
+    (whole && matches!(ending.as_str(), "st" | "nd" | "rd" | "th")).then_some(at + 2)
+}
+
+/// Whether the word behind an ordinal is a year or a month.
+fn counts_time(chars: &[char], at: usize) -> bool {
+    let rest = chars[at..].iter().skip_while(|c| c.is_whitespace());
+    let word: String = rest.take_while(|c| c.is_alphabetic()).flat_map(|c| c.to_lowercase()).collect();
+    NTH_OF.contains(&word.as_str()) || crate::talk::months::month(&word).is_some()
+}
+
+/// What is counted by the year.
+pub(crate) const NTH_OF: [&str; 6] = ["year", "yr", "winter", "summer", "season", "birthday"];
 
 fn word(chars: &[char], at: usize, out: &mut Vec<Token>) -> usize {
     let mut i = at;

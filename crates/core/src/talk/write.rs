@@ -8,8 +8,8 @@ use jiff::civil::Date;
 use crate::base::units::Probability;
 use crate::documents::applies::{Condition, SerialWindow, Window};
 use crate::documents::claim::ShareForm;
-use crate::talk::dates::month;
 use crate::talk::grammar::{Counts, Tag};
+use crate::talk::months::month;
 use crate::talk::reader::Reader;
 use crate::talk::said::{AlongSaid, Chip, ChipKind, IntervalSaid, LifeSaid, RevisionSaid, RouteSaid, price_of};
 use crate::talk::says::{SHARES, in_threes, spoken};
@@ -67,6 +67,8 @@ impl Reader<'_> {
                 (None, Some(w)) if self.t.is(w, "built") => {
                     Window { from: first_day(q.low, month), to: last_day(q.low, month) }
                 }
+                // "2015 on: revised tensioner".
+                _ if q.high.is_none() && self.onwards(i) => Window { from: first_day(q.low, month), to: None },
                 _ => continue,
             };
             let from =
@@ -331,6 +333,9 @@ impl Reader<'_> {
         }) else {
             return;
         };
+        if self.is_rate(at + 1) {
+            return;
+        }
         // "Lifters about each 40k miles": a life, not a schedule.
         let scheduled = (0..self.t.tags.len()).any(|i| self.t.work(i).is_some());
         if !scheduled && self.t.before(at).is_some_and(|b| self.t.is(b, "about")) {
@@ -338,7 +343,9 @@ impl Reader<'_> {
         }
         // "Fork seals weep every 30k": so is this.
         let fails = |i: usize| self.t.is(i, "fails") && self.t.tags[i].text != "needs doing";
-        let here = |i: &usize| self.t.tags[*i].clause == self.t.tags[at].clause;
+        // "Calipers stick on, every third winter": and behind a comma, where nothing names the work.
+        let (clause, segment) = (self.t.tags[at].clause, self.t.tags[at].segment);
+        let here = |i: &usize| self.t.tags[*i].clause == clause || !scheduled && self.t.tags[*i].segment == segment;
         if (0..at).filter(here).any(|i| self.t.sign(i).is_some() || fails(i)) {
             return;
         }
@@ -364,6 +371,9 @@ impl Reader<'_> {
                     _ => break,
                 }
                 to = k;
+            } else if self.t.is(k, "yearly") && years.is_none() {
+                // "Every 150 hours or once a year."
+                (years, to) = (Some(1.0), k);
             } else if !self.t.fills(k)
                 && !matches!(t.text.as_str(), "or" | "and")
                 && !self.t.is(k, "about")

@@ -384,3 +384,92 @@ fn nothing_makes_it_fall_over_and_what_makes_no_sense_is_asked_or_kept() {
     let long = "turbo ".repeat(200_000);
     assert_eq!(read_page(&long, CAR, &words).notes, 1);
 }
+
+/// Lines that were misread when they were typed for the first time, with what they mean.
+#[test]
+fn figures_that_are_no_lives_and_lives_that_are_no_prices() {
+    let hours = Voice { hours: true, miles: false };
+    let vocabulary = vocabulary(None);
+    let cases: [(&str, Voice, &[(&str, &str)]); 20] = [
+        ("injectors 4x280 from 150k km", CAR, &[("claim", "from 150000"), ("price", "1120")]),
+        ("turbo: fine to 200k", CAR, &[("claim", "least 200000")]),
+        ("not one chain has gone under 150k", CAR, &[("claim", "least 150000")]),
+        (
+            "about 1 in 30 turbos fail between 90k and 140k, 1500",
+            CAR,
+            &[("share", "0.033"), ("claim", "between 90000 140000"), ("price", "1500")],
+        ),
+        ("timing chain: shows as code p0016 from 110k", CAR, &[("claim", "from 110000"), ("price", "")]),
+        ("auto box judders from 2nd to 3rd at about 110k", CAR, &[("claim", "about 110000")]),
+        ("gearbox: 4th gear jumps out by the 8th year, 1100", CAR, &[("claim", "rarelyy 8"), ("price", "1100")]),
+        ("water pump leaks, sold from the 1st March 2018", CAR, &[("claim", "")]),
+        ("cv joints click on full lock, 120k on, 140 a side", CAR, &[("claim", "from 120000"), ("price", "140")]),
+        ("rear calipers stick on, every third winter, 90", CAR, &[("share", ""), ("claim", "abouty 3")]),
+        ("engine oil every second year", CAR, &[("interval", "oil None Some(2.0)"), ("share", "")]),
+        (
+            "piston rings: uses a litre every 1000 km from 150k, 3500",
+            CAR,
+            &[("claim", "from 150000"), ("interval", "")],
+        ),
+        ("piston rings: 1 litre every 1000 km from 150k, 3500", CAR, &[("claim", "from 150000"), ("interval", "")]),
+        (
+            "crank bearings knock from 120k unless the oil is changed every 10k",
+            CAR,
+            &[("part", "rod-bearings"), ("claim", "from 120000"), ("interval", "")],
+        ),
+        ("parking sensor 40", CAR, &[("part", "")]),
+        ("rocker cover gasket sweats from 100k, 110", CAR, &[("claim", "from 100000"), ("price", "110")]),
+        ("turbo wants rebuilding at 2500-3500, 900", hours, &[("claim", "between 3000 4000"), ("price", "900")]),
+        ("turbo at 900", hours, &[("price", "900")]),
+        ("oil and filter every 150 hours or once a year, 90", hours, &[("interval", "oil Some(150.0) Some(1.0)")]),
+        ("dpf blocks if it only does town work, 900", CAR, &[("part", "dpf"), ("price", "900")]),
+    ];
+    let mut wrong = Vec::new();
+    for (line, voice, wanted) in cases {
+        let as_read = read_as(&read_line(line, None, voice, &vocabulary));
+        for (kind, means) in wanted {
+            let found = as_read.get(kind).map(|v| v.join(" and ")).unwrap_or_default();
+            if found != *means {
+                wrong.push(format!("{line}: {kind} {found:?}, not {means:?}"));
+            }
+        }
+    }
+    assert_eq!(wrong, [String::new(); 0]);
+    let signs = |line: &str| -> Vec<String> {
+        let said = read_line(line, None, CAR, &vocabulary).said.unwrap();
+        said.signs.into_iter().map(|s| s.label).collect()
+    };
+    assert_eq!(signs("cv joints click on full lock, 140 a side, 1 in 4"), ["knock"]);
+    assert_eq!(signs("starter just clicks, 8 years, 160"), ["hard start"]);
+    assert_eq!(signs("rocker cover gasket sweats from 100k"), ["leak"]);
+    let kept = read_line("crank bearings knock from 120k unless the oil is changed every 10k", None, CAR, &vocabulary);
+    assert!(kept.said.unwrap().upkeep);
+    let town = read_line("dpf blocks if it only does town work, 900", None, CAR, &vocabulary).said.unwrap();
+    assert_eq!(town.exposures.len(), 1, "{town:?}");
+    let since = read_line("2015 on: timing chain stretches, 1 in 50", None, CAR, &vocabulary).said.unwrap();
+    assert_eq!(since.applies.built.unwrap().from.unwrap().year(), 2015);
+}
+
+/// A longer name is not the part that one of its words is.
+#[test]
+fn a_part_of_a_longer_name_is_another_part() {
+    let vocabulary = vocabulary(None);
+    for (name, part) in [
+        ("windscreen washer pump", "windscreen-washer-pump"),
+        ("inlet manifold", "inlet-manifold"),
+        ("ignition switch", "ignition-switch"),
+        ("seat belt", "seat-belt"),
+        ("fuel filter housing", "fuel-filter-housing"),
+        ("boost hose", "boost-hoses"),
+        ("adblue pump", "urea-heater"),
+        ("lambda probe", "oxygen-sensors"),
+        ("clutch master cylinder", "clutch-hydraulics"),
+        ("heater", "heater-core"),
+        ("manifold", "exhaust-manifold"),
+        ("rear sills", "structure"),
+    ] {
+        let line = format!("{name} fails from 100k km, 200");
+        let said = read_line(&line, None, CAR, &vocabulary).said.unwrap_or_else(|| panic!("{line}"));
+        assert_eq!(said.part.as_deref(), Some(part), "{line}");
+    }
+}
