@@ -33,8 +33,11 @@ const MANY: usize = 400;
 const NEAR: f64 = 1.6;
 const NEAR_DAYS: i32 = 3 * 365;
 
-/// Comparables, its own kind's with those, from which on they do: one alone is no market.
+/// Comparables from which on a line through them carries their price, and those of a kind that may be another count.
 const ENOUGH: usize = 3;
+
+/// Fewer are no market: what one seller asks says little of what another's is worth.
+const ALONE: usize = 2;
 
 /// Bytes that are remembered within one estimate.
 const WITHIN: usize = 16 << 20;
@@ -178,11 +181,7 @@ impl Screening<'_> {
         });
         candidate.settle(&own.sheets);
         let group = &all.groups[own.group];
-        // Of others that may be the same kind, those near it: nothing else carries their price to its age.
-        let akin: Vec<_> = group.akin.iter().filter(|(_, c)| is_near(c, usage, built)).collect();
-        let like = || group.market.iter().filter(|(line, _)| *line != own.line);
-        let akin = if like().count() + akin.len() < ENOUGH { Vec::new() } else { akin };
-        candidate.comparables = like().chain(akin).map(|(_, c)| c.clone()).take(BESIDE).collect();
+        candidate.comparables = market(group, own.line, usage, built);
         Some((candidate, asking))
     }
 
@@ -200,6 +199,24 @@ impl Screening<'_> {
         };
         Plan { usage_a_year, ..self.plan.clone() }
     }
+}
+
+/// What else is asked for on the market of a kind. Of few, and of others that may be the same kind, those near it:
+/// nothing else carries their price to its usage and age.
+fn market(group: &Group, line: usize, usage: Usage, built: Date) -> Vec<Comparable> {
+    let near = |(_, c): &&(usize, Comparable)| is_near(c, usage, built);
+    let mut like: Vec<_> = group.market.iter().filter(|(l, _)| *l != line).collect();
+    if like.len() < ENOUGH {
+        like.retain(near);
+    }
+    let akin: Vec<_> = group.akin.iter().filter(near).collect();
+    if like.len() + akin.len() >= ENOUGH {
+        like.extend(akin);
+    }
+    if like.len() < ALONE {
+        return Vec::new();
+    }
+    like.into_iter().map(|(_, c)| c.clone()).take(BESIDE).collect()
 }
 
 /// Whether a comparable has run nearly as far and as long.

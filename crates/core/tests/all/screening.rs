@@ -314,6 +314,12 @@ fn a_kind_of_few_looks_at_those_that_may_be_the_same_and_near() {
     // Neither one of half its age nor a small car says anything of it.
     let old = "tall white van 2007, 290 000 km, 1 900\n";
     assert!((going(&(vans(8000.0) + old), "tall") - 1900.0).abs() < 1.0);
+    // Two of a kind do not set each other's price; a third that has run as far does.
+    let two = "diesel van minibus 2015, 160 000 km, 11 500\ndiesel van camper 2012, 225 000 km, 15 500\n";
+    assert!((going(two, "minibus") - 11_500.0).abs() < 1.0 && (going(two, "camper") - 15_500.0).abs() < 1.0);
+    let others = "diesel van red 2015, 150 000 km, 9 000\ndiesel van green 2015, 165 000 km, 8 600\n";
+    let of_three = going(&(two.to_owned() + others), "minibus");
+    assert!((8_000.0..11_000.0).contains(&of_three), "{of_three}");
     let small = "small hatch 2016, 120 000 km, 4 000\n";
     assert!((going(&(vans(8000.0) + small), "hatch") - 4000.0).abs() < 1.0);
 }
