@@ -150,3 +150,26 @@ async fn which_builds_to_look_for_is_said_with_its_money() {
         assert_eq!(post(&store, "/narrow", &body).await.0, status, "{body}");
     }
 }
+
+#[actix_web::test]
+async fn what_an_advert_says_of_parts_goes_to_the_yard_with_it() {
+    let (store, _) = with_demo().await;
+    let text = "red diesel van manual 2012 - 70,700 km - 6,050 - new clutch last year\n\
+                green petrol hatch manual, 2014, 120 000 km, 2 400, clutch slipping\n";
+    let list = json!({"text": text, "currency": "HSC", "years": 3, "km_a_year": 15000});
+    let mut said = Vec::new();
+    for line in [1, 2] {
+        let (status, taken) = post(&store, "/adverts/take", &json!({"list": list, "line": line})).await;
+        assert_eq!(status, StatusCode::OK, "{taken}");
+        let (_, view) = get(&store, &format!("/candidates/{}", taken["candidate"].as_str().unwrap())).await;
+        let candidate = &view["candidate"];
+        // No sheet names it: its own was made, and what is said is of that one.
+        let own = candidate["families"][0]["id"].as_str().unwrap();
+        let of = |list: &Value, at: &str| {
+            let all = list.as_array().into_iter().flatten();
+            all.filter_map(|x| Some(x.pointer(at)?.as_str()? == own)).collect::<Vec<bool>>()
+        };
+        said.push((of(&candidate["ledger"], "/renews/0/family"), of(&candidate["findings"], "/family")));
+    }
+    assert_eq!(said, [(vec![true], vec![]), (vec![], vec![true])]);
+}

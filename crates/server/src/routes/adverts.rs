@@ -6,7 +6,6 @@ use std::sync::{Arc, LazyLock, Mutex};
 
 use actix_web::{post, web};
 use serde::{Deserialize, Serialize};
-use ticksage_core::Family;
 use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::units::Usage;
@@ -21,6 +20,7 @@ use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::narrowing::{Narrowed, Wanted, narrowed};
 use ticksage_core::questions::ranking::Ranked;
 use ticksage_core::questions::screening::{CELLS, List, Screening};
+use ticksage_core::{Candidate, Family};
 use ticksage_store::Store;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -286,7 +286,7 @@ pub async fn take_advert(
         // Made from how it is built: a sheet of its own, used again by the next of the same construction.
         let same = kept.families.iter().find(|k| k.name == f.name && k.built_as == f.built_as);
         let (id, version) = same.map_or_else(|| (id_of(&f.name, &taken), 1), |k| (k.id.clone(), k.version));
-        candidate.families.iter_mut().filter(|r| r.id == f.id).for_each(|r| (r.id, r.version) = (id.clone(), version));
+        judged_by(&mut candidate, &f.id, &id, version);
         (f.id, f.version) = (id, version);
         if same.is_none() {
             store.put_family(f).await?;
@@ -369,4 +369,20 @@ pub async fn narrow(
 /// Registers the routes.
 pub fn routes(config: &mut web::ServiceConfig) {
     config.service(read_adverts).service(judge_adverts).service(take_advert).service(narrow);
+}
+
+/// Puts a sheet's id in place of the one that it had while the list was judged, in all that an advert says.
+fn judged_by(candidate: &mut Candidate, was: &str, id: &str, version: u32) {
+    let rename = |family: &mut String| {
+        if family == was {
+            id.clone_into(family);
+        }
+    };
+    candidate.families.iter_mut().filter(|r| r.id == was).for_each(|r| r.version = version);
+    candidate.families.iter_mut().for_each(|r| rename(&mut r.id));
+    candidate.findings.iter_mut().for_each(|f| rename(&mut f.family));
+    for entry in &mut candidate.ledger {
+        entry.renews.iter_mut().for_each(|at| rename(&mut at.family));
+        entry.performs.iter_mut().for_each(|at| rename(&mut at.family));
+    }
 }
