@@ -46,6 +46,13 @@ fn words_of(text: &str) -> BTreeSet<String> {
 /// A name with the words that tell it.
 type Told = (String, Vec<String>);
 
+/// Words of a family's name that adverts use of anything: "two keys" is no "two-litre diesel".
+const OF_ANYTHING: [&str; 30] = [
+    "one", "two", "three", "four", "five", "seven", "eight", "nine", "ten", "twelve", "litre", "liter", "litres",
+    "seat", "seats", "seater", "door", "doors", "new", "first", "second", "big", "small", "large", "long", "short",
+    "light", "heavy", "high", "low",
+];
+
 /// What adverts are held against, made ready once for a whole list.
 #[derive(Debug)]
 pub struct Names {
@@ -62,7 +69,8 @@ impl Names {
         let values = library.questions.questions.iter().flat_map(|q| &q.values);
         let built: BTreeSet<String> =
             values.flat_map(|v| v.words.iter().chain([&v.label])).flat_map(|w| words_of(w)).collect();
-        let words = |f: &Family| telling(&f.name).into_iter().filter(|w| !built.contains(w)).collect();
+        let own_word = |w: &String| !built.contains(w) && !OF_ANYTHING.contains(&w.as_str());
+        let words = |f: &Family| telling(&f.name).into_iter().filter(own_word).collect();
         let own: Vec<(&Family, Vec<String>)> =
             families.iter().filter(|f| !f.kind.is_base()).map(|f| (f, words(f))).collect();
         let alone = |word: &String| own.iter().filter(|(_, words)| words.contains(word)).count() == 1;

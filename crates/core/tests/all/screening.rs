@@ -295,6 +295,17 @@ fn where_nothing_is_known_no_change_of_plan_betters_the_risk() {
 }
 
 #[test]
+fn a_word_that_adverts_use_of_anything_names_no_family() {
+    let families: Vec<Family> = crate::common::demo().swap_remove(0).1;
+    let s = screening(&families);
+    let kind = |line: &str| judged(&s, &s.read(line)).remove(0).sheets.join(" and ");
+    assert!(families.iter().any(|f| f.name.contains("two-litre")));
+    let built = kind("petrol hatch manual, black, 2017, 104 900 km, 4450, one key\n");
+    assert_eq!(kind("petrol hatch manual, black, 2017, 104 900 km, 4450, two keys\n"), built);
+    assert!(kind("pilot estate 2017, 104 900 km, 4450\n").contains("two-litre"));
+}
+
+#[test]
 fn a_kind_of_few_looks_at_those_that_may_be_the_same_and_near() {
     let families = base_sheets::sheets().unwrap();
     let s = screening(&families);

@@ -89,10 +89,12 @@ function Row({
         </span>
       </div>
       <p className="text-[0.95rem] sm:pl-12">
-        {usageSays(r.usage.value, r.usage.unit, 100)}, built {r.built.slice(0, 4)}; {r.sheets.join(" and ")}.
-        Goes for {money(r.going)} here; {money(r.bill_a_year)} a year to expect, one in ten beyond{" "}
-        {money(r.p90)} within the plan; chance of a blow {percent(r.blow)}.{" "}
-        {r.note && <b>{r.note.charAt(0).toUpperCase() + r.note.slice(1)}.</b>}
+        {usageSays(r.usage.value, r.usage.unit, 100)}, built {r.built.slice(0, 4)}; {r.sheets.join(" and ")}.{" "}
+        {r.going === r.asking
+          ? "Too few like it here to say what it goes for"
+          : `Goes for ${money(r.going)} here`}
+        ; {money(r.bill_a_year)} a year to expect, one in ten beyond {money(r.p90)} within the plan; chance of
+        a blow {percent(r.blow)}. {r.note && <b>{r.note.charAt(0).toUpperCase() + r.note.slice(1)}.</b>}
       </p>
       {r.says.length > 0 && <p className="text-[0.95rem] sm:pl-12">{r.says.join(" · ")}</p>}
       {r.ask.length > 0 && (
