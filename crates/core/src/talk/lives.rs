@@ -105,7 +105,8 @@ impl Reader<'_> {
         let volume = figure.checked_sub(2).and_then(|b| self.t.tags[b].quantity);
         let counted = volume.is_some_and(|q| q.unit == Counts::Other) && self.t.is(figure - 1, "every");
         let named = ["litre every", "litres every", "pint every"].iter().any(|v| before.text.ends_with(v));
-        counted || named || before.text.ends_with("per")
+        // No damper or bumper.
+        counted || named || before.text == "per" || before.text.ends_with(" per")
     }
 
     /// "Year eight onwards", "120k plus", "120k on".

@@ -393,7 +393,8 @@ type Meant<'a> = (&'a str, Voice, &'a [(&'a str, &'a str)]);
 fn figures_that_are_no_lives_and_lives_that_are_no_prices() {
     let hours = Voice { hours: true, miles: false };
     let vocabulary = vocabulary(None);
-    let cases: [Meant<'_>; 20] = [
+    let cases: [Meant<'_>; 21] = [
+        ("rear damper 120k km, 110 each", CAR, &[("claim", "about 120000"), ("price", "110")]),
         ("injectors 4x280 from 150k km", CAR, &[("claim", "from 150000"), ("price", "1120")]),
         ("turbo: fine to 200k", CAR, &[("claim", "least 200000")]),
         ("not one chain has gone under 150k", CAR, &[("claim", "least 150000")]),
@@ -464,7 +465,7 @@ fn a_part_of_a_longer_name_is_another_part() {
         ("seat belt", "seat-belt"),
         ("fuel filter housing", "fuel-filter-housing"),
         ("boost hose", "boost-hoses"),
-        ("adblue pump", "urea-heater"),
+        ("exhaust fluid pump", "urea-heater"),
         ("lambda probe", "oxygen-sensors"),
         ("clutch master cylinder", "clutch-hydraulics"),
         ("heater", "heater-core"),

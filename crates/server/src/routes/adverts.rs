@@ -378,8 +378,7 @@ fn judged_by(candidate: &mut Candidate, was: &str, id: &str, version: u32) {
             id.clone_into(family);
         }
     };
-    candidate.families.iter_mut().filter(|r| r.id == was).for_each(|r| r.version = version);
-    candidate.families.iter_mut().for_each(|r| rename(&mut r.id));
+    candidate.families.iter_mut().filter(|r| r.id == was).for_each(|r| (r.id, r.version) = (id.to_owned(), version));
     candidate.findings.iter_mut().for_each(|f| rename(&mut f.family));
     for entry in &mut candidate.ledger {
         entry.renews.iter_mut().for_each(|at| rename(&mut at.family));
