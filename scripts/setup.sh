@@ -1,10 +1,6 @@
 #!/usr/bin/env bash
-# Installs what is missing and builds the web. Sourced by start.sh and test.sh; safe to run again.
-set -euo pipefail
-cd "$(dirname "${BASH_SOURCE[0]}")/.."
-
-say() { printf '\n== %s\n' "$*"; }
-stop() { printf '\n!! %s\n' "$*" >&2; exit 1; }
+# Installs what is missing and builds the web. Run by start.sh and test.sh; safe to run again.
+source "$(dirname "${BASH_SOURCE[0]}")/say.sh"
 
 command -v cargo >/dev/null || stop "Rust is missing: install it (rustup, stable 1.90 or later) and run this again."
 command -v node >/dev/null || stop "Node.js is missing: install version 20 or later and run this again."

@@ -1,14 +1,10 @@
 //! What comes in is held to its schema and comes out again; what cannot be taken is refused briefly.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
 use std::time::Duration;
 
+use crate::common::{demo, empty, get, post, said, with_demo};
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
-use common::{demo, empty, get, post, said, with_demo};
 use serde_json::{Value, json};
 use ticksage_server::body::BodyPatience;
 use ticksage_server::cleaner::Cleaner;
@@ -71,7 +67,7 @@ async fn whatever_is_stored_is_exported_and_comes_in_again() {
     let mut stored = 0;
     for text in texts() {
         for (method, path, body) in with_text(&id, &text) {
-            let (status, answer) = common::ask(&store, method, &path, body.to_string()).await;
+            let (status, answer) = crate::common::ask(&store, method, &path, body.to_string()).await;
             let named = format!("{path} with {} characters: {status}", text.chars().count());
             assert!(status.is_success() || status == StatusCode::UNPROCESSABLE_ENTITY, "{named} {answer}");
             if status == StatusCode::UNPROCESSABLE_ENTITY {

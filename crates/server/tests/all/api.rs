@@ -1,12 +1,8 @@
 //! The routes, in process, against a real PostgreSQL.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
+use crate::common::{ask, cluster, demo, empty, get, near, open, paths, post, with_demo};
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
-use common::{ask, cluster, demo, empty, get, near, open, paths, post, with_demo};
 use serde_json::{Value, json};
 use ticksage_server::body::BODY_LIMIT;
 use ticksage_server::cleaner::Cleaner;

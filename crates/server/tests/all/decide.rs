@@ -1,7 +1,5 @@
 //! Comparables, side by side, what leaves as files and comes in again, against a real PostgreSQL.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
 use std::io::{Cursor, Read, Write};
 
 use actix_web::http::{Method, StatusCode};
@@ -10,15 +8,12 @@ use serde_json::{Value, json};
 use ticksage_server::cleaner::Cleaner;
 use ticksage_server::routes;
 use ticksage_store::Store;
-use ticksage_store::cluster::{Cluster, Keep};
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
 
 struct Yard {
     store: Store,
     ids: Vec<String>,
-    _cluster: Cluster,
-    _folder: tempfile::TempDir,
 }
 
 fn demo(folder: &str) -> Vec<Value> {
@@ -29,10 +24,7 @@ fn demo(folder: &str) -> Vec<Value> {
 }
 
 async fn yard() -> Yard {
-    let folder = tempfile::Builder::new().prefix("ticksage-decide-").tempdir().unwrap();
-    let cluster = Cluster::start(folder.path(), Keep::Briefly).unwrap();
-    let store = Store::open(&cluster.create_database("t").unwrap()).unwrap();
-    store.migrate().await.unwrap();
+    let store = crate::common::empty().await;
     for sheet in ticksage_core::formats::base_sheets::sheets().unwrap() {
         store.put_family(&sheet).await.unwrap();
     }
@@ -46,7 +38,7 @@ async fn yard() -> Yard {
         assert_eq!(status, StatusCode::CREATED);
         ids.push(json_of(&body)["id"].as_str().unwrap().to_owned());
     }
-    Yard { store, ids, _cluster: cluster, _folder: folder }
+    Yard { store, ids }
 }
 
 /// Asks the application; the status, the body and its media type.

@@ -1,11 +1,7 @@
 //! Sheets from how a thing is built, and talk written into them, against a real PostgreSQL.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
+use crate::common::{ask, empty, get, paths, post, with_demo};
 use actix_web::http::{Method, StatusCode};
-use common::{ask, empty, get, paths, post, with_demo};
 use serde_json::{Value, json};
 
 #[actix_web::test]

@@ -1,11 +1,7 @@
 //! Reports that stand up, adverts read, the first price asked, and what a yard counts in.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
+use crate::common::{ask, empty, get, post, said, with_demo};
 use actix_web::http::{Method, StatusCode};
-use common::{ask, empty, get, post, said, with_demo};
 use serde_json::{Value, json};
 use ticksage_server::report_file::verify;
 

@@ -1,12 +1,8 @@
 //! The walk-round over HTTP: scans with adapters of every temper, readings worked out, photos of checks.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
 use std::io::{Read, Write};
 use std::net::SocketAddr;
 use std::path::PathBuf;
-use std::sync::OnceLock;
-use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::Duration;
 
 use actix_web::http::{Method, StatusCode};
@@ -18,11 +14,7 @@ use ticksage_server::cleaner::Cleaner;
 use ticksage_server::routes;
 use ticksage_server::scan_session::{Adapter, Adapters};
 use ticksage_store::Store;
-use ticksage_store::cluster::{Cluster, Keep};
 use uuid::Uuid;
-
-static CLUSTER: OnceLock<(std::sync::Mutex<Cluster>, tempfile::TempDir)> = OnceLock::new();
-static NEXT: AtomicUsize = AtomicUsize::new(0);
 
 fn root(file: &str) -> PathBuf {
     PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../..").join(file)
@@ -46,14 +38,7 @@ fn scenario(file: &str) -> Scenario {
 impl Desk {
     /// A desk with one candidate of the demo, and adapters that play these scenarios.
     async fn new(candidate: &str, scenarios: Vec<Scenario>) -> Self {
-        let (cluster, _) = CLUSTER.get_or_init(|| {
-            let folder = tempfile::Builder::new().prefix("ticksage-walk-").tempdir().unwrap();
-            (std::sync::Mutex::new(Cluster::start(folder.path(), Keep::Briefly).unwrap()), folder)
-        });
-        let name = format!("w{}", NEXT.fetch_add(1, Ordering::Relaxed));
-        let url = cluster.lock().unwrap().create_database(&name).unwrap();
-        let store = Store::open(&url).unwrap();
-        store.migrate().await.unwrap();
+        let store = crate::common::empty().await;
         for family in ["bk4", "ferryman", "s6", "tarn22", "skerry700"] {
             let sheet = documents::read_family(&text(&format!("demo/families/{family}.json"))).unwrap();
             store.put_family(&sheet).await.unwrap();

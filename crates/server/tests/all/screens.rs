@@ -1,14 +1,10 @@
 //! Answers for a screen: what they hold, that they agree with the whole, and how small they are.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
 use std::collections::BTreeMap;
 use std::io::Write;
 
+use crate::common::{ask, get, near, post, with_demo};
 use actix_web::http::{Method, StatusCode};
-use common::{ask, get, near, post, with_demo};
 use flate2::Compression;
 use flate2::write::GzEncoder;
 use serde_json::{Value, json};
@@ -155,7 +151,7 @@ async fn an_unknown_part_is_refused_by_name() {
 async fn an_answer_for_the_road_stays_small() {
     let (store, id) = with_demo().await;
     let path = format!("/candidates/{id}?part=road");
-    let (_, _, text) = common::said(&store, Method::GET, &path, "").await;
+    let (_, _, text) = crate::common::said(&store, Method::GET, &path, "").await;
     let mut packing = GzEncoder::new(Vec::new(), Compression::default());
     packing.write_all(text.as_bytes()).unwrap();
     let packed = packing.finish().unwrap().len();

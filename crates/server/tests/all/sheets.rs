@@ -1,11 +1,7 @@
 //! Sheets edited, published, compared and merged; lists of adverts; which builds to look for.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
+use crate::common::{ask, get, paths, post, with_demo};
 use actix_web::http::{Method, StatusCode};
-use common::{ask, get, paths, post, with_demo};
 use serde_json::{Value, json};
 
 #[actix_web::test]

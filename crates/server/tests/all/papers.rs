@@ -1,18 +1,14 @@
 //! The routes of the papers, in process, against a real PostgreSQL and services that misbehave.
 
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs)]
-
-mod common;
-
 use std::io::{Read, Write};
 use std::net::TcpListener;
 use std::sync::OnceLock;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::Duration;
 
+use crate::common::near;
 use actix_web::http::{Method, StatusCode};
 use actix_web::{App, test, web};
-use common::near;
 use serde_json::{Value, json};
 use ticksage_core::formats::documents::read_history;
 use ticksage_server::cleaner::Cleaner;
