@@ -112,6 +112,12 @@ impl<'a> Budget<'a> {
         self.remembered_in(self.memory.filter(|_| self.cells.is_none()), key, bytes, make)
     }
 
+    /// Whether anything is kept for a change of the judgement.
+    #[must_use]
+    pub fn remembers(&self) -> bool {
+        self.memory.is_some() && self.cells.is_none()
+    }
+
     /// What is kept under a key, or made now, and kept where later questions will ask for it.
     pub fn recalled<T: Any + Clone + Send + Sync>(
         &self,

@@ -136,7 +136,7 @@ impl Setting<'_> {
         repair_delay: &[f64],
         grid: &FutureGrid,
     ) -> Vec<Condition<'c>> {
-        if grid.cells() < REFERENCE_CELLS || self.budget.cells().is_some() {
+        if grid.cells() < REFERENCE_CELLS || !self.budget.remembers() {
             return condition_now(&self.path, history, repair_delay);
         }
         let kept = self.budget.remembered(

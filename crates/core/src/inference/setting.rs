@@ -17,7 +17,7 @@ use crate::inference::evidence_mask::{EvidenceMask, PastUse};
 use crate::reliability::mixture::{Life, PointLives};
 use crate::reliability::plan_grid::{BEYOND, FutureGrid};
 use crate::reliability::survival_table::{PointCurves, stepwise};
-use crate::reliability::usage_path::{PAST_CELLS, PastPath};
+use crate::reliability::usage_path::PastPath;
 use crate::reliability::{care, exposure};
 
 /// What is common to all points of one candidate.
@@ -48,12 +48,12 @@ impl<'a> Setting<'a> {
     #[must_use]
     pub fn new(candidate: &'a Candidate, assumptions: &'a Assumptions, budget: &'a Budget<'a>) -> Self {
         let usage_a_year = candidate.plan.usage_a_year.on_clock();
-        let path = PastPath::of_cells(
-            budget.cells().unwrap_or(PAST_CELLS),
-            candidate.usage.on_clock(),
-            years_between(candidate.built, candidate.as_of),
-            &belief::path_readings(candidate),
-        );
+        let (usage, age) = (candidate.usage.on_clock(), years_between(candidate.built, candidate.as_of));
+        let readings = belief::path_readings(candidate);
+        let path = match budget.cells() {
+            Some(cells) => PastPath::of_cells(cells, usage, age, &readings),
+            None => PastPath::new(usage, age, &readings),
+        };
         let horizon = usage_a_year * candidate.plan.years;
         let completeness = belief::completeness(candidate, assumptions);
         let mut past_key = KeyOf::kind("past");

@@ -9,8 +9,14 @@ use crate::reliability::remaining_life::RemainingLife;
 #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
 pub(crate) fn trouble(past_cells: &[f64], remaining: &RemainingLife) -> Trouble {
     let mut past = vec![0.0; PAST_BINS];
+    // A cell's failures lie evenly in it: bins and cells need not meet.
+    let bins_a_cell = PAST_BINS as f64 / past_cells.len() as f64;
     for (i, f) in past_cells.iter().enumerate() {
-        past[i * PAST_BINS / past_cells.len()] += f;
+        let (from, to) = (i as f64 * bins_a_cell, (i + 1) as f64 * bins_a_cell);
+        let touched = past.iter_mut().enumerate().skip(from as usize).take_while(|(bin, _)| (*bin as f64) < to);
+        for (bin, slot) in touched {
+            *slot += f * (to.min(bin as f64 + 1.0) - from.max(bin as f64)) / bins_a_cell;
+        }
     }
     let mut plan = vec![0.0; PLAN_BINS];
     let mut beyond = vec![0.0; BEYOND_BINS];

@@ -9,7 +9,7 @@ use std::f64::consts::TAU;
 use std::sync::{Arc, OnceLock};
 
 use realfft::num_complex::Complex64;
-use realfft::{ComplexToReal, RealFftPlanner};
+use realfft::{ComplexToReal, RealFftPlanner, RealToComplex};
 
 use crate::base::memory::KeyOf;
 use crate::money::distribution::Distribution;
@@ -41,6 +41,14 @@ fn turns() -> &'static [Complex64] {
     static TURNS: OnceLock<Vec<Complex64>> = OnceLock::new();
     #[allow(clippy::cast_precision_loss)]
     TURNS.get_or_init(|| (0..STEPS).map(|n| Complex64::from_polar(1.0, -TAU * n as f64 / STEPS as f64)).collect())
+}
+
+/// More steps that hold something than this are transformed together.
+const ONE_BY_ONE: usize = 3;
+
+fn forward(steps: usize) -> &'static Arc<dyn RealToComplex<f64>> {
+    static FORWARD: [OnceLock<Arc<dyn RealToComplex<f64>>>; 2] = [const { OnceLock::new() }; 2];
+    FORWARD[usize::from(steps == FEW)].get_or_init(|| RealFftPlanner::new().plan_fft_forward(steps))
 }
 
 fn inverse(steps: usize) -> &'static Arc<dyn ComplexToReal<f64>> {
@@ -87,8 +95,16 @@ impl Lattice {
     pub fn transform(self, amounts: &[(f64, f64)]) -> Transform {
         let mut steps = Vec::with_capacity(2 * amounts.len());
         amounts.iter().for_each(|(amount, chance)| self.split(*amount, *chance, &mut steps));
-        let (turns, stride) = (turns(), STEPS / self.steps);
         let mut out = vec![Complex64::new(0.0, 0.0); self.frequencies()];
+        if steps.len() > ONE_BY_ONE {
+            let mut chances = vec![0.0; self.steps];
+            steps.iter().for_each(|(step, chance)| chances[step % self.steps] += chance);
+            // The lengths are the plan's own.
+            if forward(self.steps).process(&mut chances, &mut out).is_ok() {
+                return out;
+            }
+        }
+        let (turns, stride) = (turns(), STEPS / self.steps);
         for (step, chance) in steps {
             for (k, slot) in out.iter_mut().enumerate() {
                 *slot += turns[(k * step * stride) % STEPS] * chance;

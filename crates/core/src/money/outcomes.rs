@@ -314,8 +314,8 @@ fn summed(lists: &[Chances; FIRSTS], of: &Transforms) -> Transform {
     out
 }
 
-/// Chances of numbers of failures below this are rounding.
-const NOTHING: f64 = 1e-16;
+/// Numbers of failures less likely than this are left out: together they cost less than rounding shows.
+const NOTHING: f64 = 1e-12;
 
 /// The sum of a transform's powers, each with its chance.
 fn powers(chances: &[f64], of: &[Complex64]) -> Transform {

@@ -179,7 +179,7 @@ fn differences(alive: &[f64], out: &mut [f64]) {
 }
 
 /// Masses below this are not followed further; a vehicle's chances are shown in whole percents.
-const NEGLIGIBLE: f64 = 1e-10;
+const NEGLIGIBLE: f64 = 1e-7;
 
 /// One history as it is followed: of the same part, with one length of time for which owners live with
 /// the fault.

@@ -102,37 +102,55 @@ impl WeibullMixture {
     }
 }
 
-/// `ln n` for the whole numbers, once and for all: a grid is read off it without logarithms.
-fn logarithms() -> &'static [f64] {
-    static LN: std::sync::OnceLock<Vec<f64>> = std::sync::OnceLock::new();
-    LN.get_or_init(|| (0..5000u32).map(|n| f64::from(n).ln()).collect())
+/// Each whole number as its least prime factor times the rest, once and for all; 0 and 1 as they are.
+fn factors() -> &'static [(u16, u16)] {
+    static FACTORS: std::sync::OnceLock<Vec<(u16, u16)>> = std::sync::OnceLock::new();
+    let split = |n: u16| (2..).take_while(|p| p * p <= n).find(|p| n.is_multiple_of(*p)).map_or((n, 1), |p| (p, n / p));
+    FACTORS.get_or_init(|| (0..5000).map(split).collect())
+}
+
+/// Curves steeper than this are computed outright: powers of whole numbers would grow too large.
+const STEEP: f64 = 50.0;
+
+/// `n^β` for the whole numbers below `count`: what is no prime is the product of two before it.
+fn powers(shape: f64, count: usize) -> Vec<f64> {
+    let mut out: Vec<f64> = Vec::with_capacity(count);
+    for (n, (prime, rest)) in (0u32..).map(f64::from).zip(factors()).take(count) {
+        out.push(if *rest > 1 { out[usize::from(*prime)] * out[usize::from(*rest)] } else { n.powf(shape) });
+    }
+    out
 }
 
 impl WeibullMixture {
     /// [`Self::survival`] at 0, `step`, 2 `step` … (`count` of them, at most 5000), and the slope there
     /// times `step`; the slope at 0 is given as 0. Nothing claimed: empty.
-    ///
-    /// `(n·step/η)^β = exp(β ln n + β ln(step/η))`, so that each value costs two exponentials.
     #[must_use]
     pub fn on_grid(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
         if self.curves.is_empty() {
             return (Vec::new(), Vec::new());
         }
         let (mut alive, mut slope) = (vec![0.0; count], vec![0.0; count]);
-        // Beyond z = 40 less than 1e-17 is alive.
+        // The claims on a part mostly share their shape.
+        let (mut shape, mut raised) = (f64::NAN, Vec::new());
         for (w, c) in &self.curves {
-            let offset = c.shape * (step / c.scale).ln();
+            if shape.to_bits() != c.shape.to_bits() {
+                shape = c.shape;
+                raised = if shape > STEEP { Vec::new() } else { powers(shape, count) };
+            }
+            let first = (step / c.scale).powf(shape);
             alive[0] += w;
-            for ((ln, a), (n, d)) in
-                logarithms().iter().zip(alive.iter_mut()).zip((0u32..).zip(slope.iter_mut())).skip(1)
-            {
-                let z = (c.shape * ln + offset).exp();
+            for (n, (a, d)) in (0u32..).zip(alive.iter_mut().zip(&mut slope)).skip(1) {
+                let z = match raised.get(n as usize) {
+                    Some(power) => first * power,
+                    None => (f64::from(n) * step / c.scale).powf(shape),
+                };
+                // Beyond it less than 1e-17 is alive.
                 if z > 40.0 {
                     break;
                 }
                 let s = (-z).exp();
                 *a += w * s;
-                *d -= w * c.shape / f64::from(n) * z * s;
+                *d -= w * shape / f64::from(n) * z * s;
             }
         }
         (alive, slope)

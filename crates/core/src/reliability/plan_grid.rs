@@ -9,7 +9,7 @@ pub const PLAN_CELLS: usize = 60;
 pub const BEYOND_CELLS: usize = 9;
 
 /// Between this many edges survival is interpolated.
-const KNOT_EVERY: usize = 3;
+const KNOT_EVERY: usize = 4;
 
 /// How far beyond the plan the grid reaches, as a share of the horizon.
 pub const BEYOND: f64 = 0.3;

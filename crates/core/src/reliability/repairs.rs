@@ -2,7 +2,9 @@
 //!
 //! docs/METHOD.md, section 3.
 
-use crate::base::numeric::dot;
+use std::cmp::Ordering;
+
+use crate::base::numeric::{dot, whole_and_part};
 use crate::reliability::usage_path::PastPath;
 
 /// What becomes of the failures in each past cell, for one length of time that owners live with the fault.
@@ -18,6 +20,10 @@ pub(crate) struct Repairs {
     still_there: usize,
     /// Of the failures in that cell, the share that is there still; 0 to 1.
     part: f64,
+    /// What becomes of those in cells before it: all are mended whole. The edge is told from the cell's beginning.
+    mended: Fate,
+    /// What becomes of those in that cell.
+    last: Fate,
 }
 
 /// What becomes of the failures in one cell, as shares of them.
@@ -55,7 +61,11 @@ impl Repairs {
         let still_there = ((cells * (1.0 + ROUNDING) - delay).max(0.0) as usize).min(path.cells());
         let part =
             if still_there < path.cells() { (still_there as f64 + 1.0 + delay - cells).clamp(0.0, 1.0) } else { 0.0 };
-        Self { cells: path.cells(), delay, still_there, part }
+        let (edge, next) = whole_and_part(0.5 + delay);
+        let mended = Fate { there: 0.0, edge, here: 1.0 - next, next };
+        let mut out = Self { cells: path.cells(), delay, still_there, part, mended, last: mended };
+        out.last = out.in_part_of_a_cell(still_there as f64, still_there);
+        out
     }
 
     /// What becomes of failures between a place in a cell and the cell's end.
@@ -72,9 +82,12 @@ impl Repairs {
     }
 
     /// The same for a whole cell.
-    #[allow(clippy::cast_precision_loss)]
     fn of(&self, cell: usize) -> Fate {
-        self.in_part_of_a_cell(cell as f64, cell)
+        match cell.cmp(&self.still_there) {
+            Ordering::Less => Fate { edge: cell + self.mended.edge, ..self.mended },
+            Ordering::Equal => self.last,
+            Ordering::Greater => Fate { there: 1.0, edge: cell, here: 0.0, next: 0.0 },
+        }
     }
 
     /// Of the failures in the cell after edge `k`, the share whose repair begins at that edge again.

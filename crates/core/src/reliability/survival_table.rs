@@ -6,7 +6,7 @@ use std::sync::{Arc, OnceLock};
 
 use crate::base::budget::Budget;
 use crate::base::memory::KeyOf;
-use crate::base::numeric::hermite;
+use crate::base::numeric::{hermite, whole_and_part};
 use crate::reliability::mixture::{Life, WeibullMixture};
 
 /// A pool's survival by cubic interpolation between `Table::CELLS` equal cells; the error stays below
@@ -25,7 +25,7 @@ pub struct Table {
 pub(crate) type Lines = [f64; Table::LINES + 1];
 
 impl Table {
-    const CELLS: usize = 384;
+    const CELLS: usize = 320;
     /// So many straight lines.
     pub(crate) const LINES: usize = 1024;
     /// Near zero a curve may be too steep to interpolate; there it is computed outright.
@@ -65,38 +65,51 @@ impl Table {
     /// Straight lines of this length from 0 on.
     #[allow(clippy::cast_precision_loss)]
     pub(crate) fn in_lines(&self, step: f64) -> Lines {
-        std::array::from_fn(|n| if n == 0 { 1.0 } else { self.at(n as f64 * step) })
+        let rise = step * self.per_x;
+        let mut out = [1.0; Self::LINES + 1];
+        let mut lines = (1u32..).map(|n| (f64::from(n) * rise, f64::from(n) * step)).zip(&mut out[1..]).peekable();
+        while let Some(((_, x), slot)) = lines.next_if(|((at, _), _)| *at < Self::OUTRIGHT) {
+            *slot = self.pool.survival(x);
+        }
+        // The lines that begin in one cell share its cubic, by powers of the way through it.
+        for (begin, ends) in (0u32..).map(f64::from).zip(self.points.windows(2)) {
+            let ((s0, d0), (s1, d1)) = (ends[0], ends[1]);
+            let (square, cube) = (3.0 * (s1 - s0) - 2.0 * d0 - d1, 2.0 * (s0 - s1) + d0 + d1);
+            while let Some(((at, _), slot)) = lines.next_if(|((at, _), _)| *at < begin + 1.0) {
+                let t = at - begin;
+                *slot = s0 + t * (d0 + t * (square + t * cube));
+            }
+        }
+        lines.for_each(|((_, x), slot)| *slot = self.pool.survival(x));
+        out
     }
 
     /// Share alive at `x ≥ 0`.
     #[must_use]
     #[inline]
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     pub fn at(&self, x: f64) -> f64 {
         let at = x * self.per_x;
-        let i = at as usize;
+        let (i, t) = whole_and_part(at);
         if at < Self::OUTRIGHT || i >= Self::CELLS {
             return self.pool.survival(x);
         }
-        let [h00, h10, h01, h11] = hermite(at - i as f64);
+        let [h00, h10, h01, h11] = hermite(t);
         let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
         h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1
     }
 
     /// Survival at 0, `step`, 2 `step` …, and its slope there times `step` (0 at 0).
-    #[allow(clippy::cast_precision_loss, clippy::cast_possible_truncation, clippy::cast_sign_loss)]
     pub(crate) fn on_grid(&self, step: f64, count: usize) -> (Vec<f64>, Vec<f64>) {
         let (mut alive, mut slope) = (Vec::with_capacity(count), Vec::with_capacity(count));
         let rise = step * self.per_x;
-        for n in 0..count {
-            let at = n as f64 * rise;
-            let i = at as usize;
+        for n in (0u32..).map(f64::from).take(count) {
+            let at = n * rise;
+            let (i, t) = whole_and_part(at);
             if at < Self::OUTRIGHT || i >= Self::CELLS {
-                let x = n as f64 * step;
+                let x = n * step;
                 alive.push(self.pool.survival(x));
-                slope.push(if n == 0 { 0.0 } else { self.pool.slope(x) * step });
+                slope.push(if n > 0.0 { self.pool.slope(x) * step } else { 0.0 });
             } else {
-                let t = at - i as f64;
                 let [h00, h10, h01, h11] = hermite(t);
                 let ((s0, d0), (s1, d1)) = (self.points[i], self.points[i + 1]);
                 alive.push(h00 * s0 + h10 * d0 + h01 * s1 + h11 * d1);

@@ -2,8 +2,17 @@
 //!
 //! docs/METHOD.md, section 3.
 
-/// Cells of usage from build to now.
-pub const PAST_CELLS: usize = 72;
+/// Cells of usage from build to now, where a vehicle has run evenly.
+pub const PAST_CELLS: usize = 56;
+
+/// A cell may span so many times the years of an even one; beyond, cells are made shorter.
+const EVEN: f64 = 2.0;
+
+/// At most so many times shorter.
+const SHORTEST: f64 = 2.0;
+
+/// Cells come in so many: sums are taken in as many strands.
+const STRANDS: f64 = 8.0;
 
 /// The vehicle's age along its usage: edges of the past grid.
 #[derive(Debug, Clone, PartialEq)]
@@ -15,10 +24,21 @@ pub struct PastPath {
 
 impl PastPath {
     /// The path through `(0, 0)`, the accepted readings `(usage, age)` in rising order, and now.
-    /// Readings outside the path's rise are passed over.
+    /// Readings outside the path's rise are passed over. Where much time went by with little usage cells are shorter.
     #[must_use]
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
     pub fn new(usage_now: f64, age_now: f64, readings: &[(f64, f64)]) -> Self {
-        Self::of_cells(PAST_CELLS, usage_now, age_now, readings)
+        let path = Self::of_cells(PAST_CELLS, usage_now, age_now, readings);
+        let finer = (path.unevenness() / EVEN).sqrt().clamp(1.0, SHORTEST);
+        let cells = ((PAST_CELLS as f64 * finer / STRANDS).ceil() * STRANDS) as usize;
+        if cells > PAST_CELLS { Self::of_cells(cells, usage_now, age_now, readings) } else { path }
+    }
+
+    /// The longest time in one cell, against that in an even one.
+    #[allow(clippy::cast_precision_loss)]
+    fn unevenness(&self) -> f64 {
+        let longest = self.ages.windows(2).map(|a| a[1] - a[0]).fold(0.0, f64::max);
+        if self.age_now() > 0.0 { longest * self.cells() as f64 / self.age_now() } else { 1.0 }
     }
 
     /// The same in so many cells: fewer are faster and coarser.

@@ -142,7 +142,7 @@ fn few_steps_end_in_a_sentence_and_a_client_that_has_gone_in_silence() {
     let families = [family(&Size { points: 20, checks: 10, links: 4, sources: 2 })];
     let (c, table) = (read(candidate(3)), Assumptions::default());
     let within = |budget: &Budget<'_>| assess_within(&c, &families, &table, Depth::Sources, budget).unwrap_err();
-    assert_eq!(within(&Budget::of(1_000_000)), AssessError::Overrun(Overrun::TooMuch));
+    assert_eq!(within(&Budget::of(500_000)), AssessError::Overrun(Overrun::TooMuch));
     let gone = AtomicBool::new(true);
     assert_eq!(within(&Budget::until(&gone)), AssessError::Overrun(Overrun::GivenUp));
 }
