@@ -13,7 +13,7 @@ use ticksage_core::formats::advert_table::as_lines;
 use ticksage_core::formats::pattern_library::library;
 use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::questions::ranking::Ranked;
-use ticksage_core::questions::screening::{CELLS, Listed, Screening, left_out};
+use ticksage_core::questions::screening::{CELLS, Listed, Screening, apart, left_out};
 use ticksage_core::{AssessError, Assumptions};
 
 use crate::failure::Failure;
@@ -128,6 +128,12 @@ fn tell_left_out(listed: &[Listed], told: &mut impl Write) {
     for (what, lines) in left_out(listed) {
         let first: Vec<String> = lines.iter().take(12).map(ToString::to_string).collect();
         let _ = writeln!(told, "not judged, {what} missing: {} (lines {})", lines.len(), first.join(", "));
+    }
+    let broken = apart(listed);
+    if !broken.is_empty() {
+        let first: Vec<String> =
+            broken.iter().take(12).map(|(l, said)| format!("{l} \u{201c}{said}\u{201d}")).collect();
+        let _ = writeln!(told, "set apart, sold as broken: {} (lines {})", broken.len(), first.join(", "));
     }
     let again: Vec<(usize, usize)> = listed.iter().filter_map(|l| Some((l.line, l.same_as?))).collect();
     if !again.is_empty() {

@@ -1561,6 +1561,13 @@ export interface components {
             /** @description How it shows. */
             shows?: string | null;
         };
+        /** @description A line that stands apart: what it offers is sold as broken. */
+        AdvertApart: {
+            /** @description The line, from 1. */
+            line: number;
+            /** @description The words that say so. */
+            said: string;
+        };
         /** @description A candidate made from an advert. */
         AdvertInYard: {
             /**
@@ -1644,6 +1651,8 @@ export interface components {
             place?: string | null;
             /** @description What was not understood, word for word. */
             rest: string;
+            /** @description How it says that the whole is sold. */
+            sold_as: components["schemas"]["SoldAs"];
             /** @description Its first line, as a name to know it by. */
             title?: string | null;
             usage?: components["schemas"]["Usage"] | null;
@@ -1669,6 +1678,8 @@ export interface components {
         };
         /** @description A list, read. */
         AdvertsRead: {
+            /** @description The lines that offer something broken: they are not judged, and set nobody's price. */
+            apart: components["schemas"]["AdvertApart"][];
             /** @description Other currencies that prices stand in and no rate was given for. */
             foreign: string[];
             /** @description Its lines. */
@@ -7065,6 +7076,19 @@ export interface components {
             phase: components["schemas"]["Phase"];
             /** @description How telling it is. */
             says: components["schemas"]["Telling"];
+        };
+        /** @description How an advert says that the whole is sold, in its own words. */
+        SoldAs: {
+            /** @description That it does not run, or is for parts. */
+            broken?: string | null;
+            /** @description That a warning lamp is lit. */
+            lamp?: string | null;
+            /** @description Whether its structure was damaged then. */
+            structural: boolean;
+            /** @description That tax comes on top of the price. */
+            without_tax?: string | null;
+            /** @description That an insurer wrote it off. */
+            written_off?: string | null;
         };
         /** @description A body of opinion whose claims are kept apart from others'. */
         Source: {

@@ -43,7 +43,8 @@ pub(crate) fn wordings(own: &Listed, bare: &Candidate) -> Vec<Wording> {
 }
 
 impl Wording {
-    fn new(p: &Promised, sheets: &[Family], bare: &Candidate) -> Option<Self> {
+    /// What a saying comes to; none where no sheet knows what it speaks of.
+    pub fn new(p: &Promised, sheets: &[Family], bare: &Candidate) -> Option<Self> {
         // On a motorcycle "the chain" is the one that drives the wheel: no point of the engine.
         let rides = sheets.iter().any(|f| matches!(f.kind, FamilyKind::Motorcycle | FamilyKind::BaseMotorcycle));
         let said = p.said.to_lowercase();

@@ -17,6 +17,7 @@ use crate::documents::assumptions::Assumptions;
 use crate::documents::buyer::Plan;
 use crate::documents::candidate::{Candidate, Comparable, FamilyRef};
 use crate::documents::family::Family;
+use crate::documents::paper::{ProvenanceItem, ProvenanceKind, ProvenanceState};
 use crate::inference::context::AssessError;
 use crate::questions::advert_words::{Wording, wordings};
 use crate::questions::screening::{BESIDE, Group, List, Listed, Screening};
@@ -124,7 +125,7 @@ impl Screening<'_> {
             bill_a_year: found.mean / bare.plan.years,
             p90: found.p90,
             blow: found.blow(going),
-            note: stands_out(asking.get(), going, a),
+            note: noted(own, &bare, asking.get(), going, a),
             says: words.iter().map(Wording::spoken).collect(),
             ask,
         })
@@ -180,6 +181,9 @@ impl Screening<'_> {
             asked.is_some_and(|f| f.values.iter().any(|v| &v.id == value))
         });
         candidate.settle(&own.sheets);
+        if own.reading.sold_as.written_off.is_some() {
+            candidate.provenance.push(written_off(own));
+        }
         let group = &all.groups[own.group];
         candidate.comparables = market(group, own.line, usage, built);
         Some((candidate, asking))
@@ -295,6 +299,31 @@ fn nearest(knots: &[Date], built: Date) -> Date {
     let after = knots.partition_point(|k| *k < built);
     let around = knots[after.saturating_sub(1)..].iter().take(2).copied();
     around.min_by_key(|k| k.until(built).map_or(i32::MAX, |d| d.get_days().abs())).unwrap_or(built)
+}
+
+/// What to know of an advert before its figures.
+fn noted(own: &Listed, bare: &Candidate, asking: f64, going: f64, a: &Assumptions) -> String {
+    let sold = &own.reading.sold_as;
+    let said = |what: &str, words: &String| format!("{what} (\u{201c}{words}\u{201d})");
+    let unknown = own.promised.iter().find(|p| p.amiss && Wording::new(p, &own.sheets, bare).is_none());
+    let all = [
+        sold.written_off.as_ref().map(|w| said("written off by an insurer: ask who mended it, and for the report", w)),
+        sold.lamp.as_ref().map(|w| said("a warning lamp is lit: read the codes before anything else", w)),
+        sold.without_tax.as_ref().map(|w| said("tax comes on top of the price", w)),
+        unknown.map(|p| said("no sheet here knows what it says is amiss, and no figure counts it", &p.said)),
+        Some(stands_out(asking, going, a)).filter(|s| !s.is_empty()),
+    ];
+    all.into_iter().flatten().collect::<Vec<_>>().join("; ")
+}
+
+/// The mark of a write-off that the advert itself tells.
+fn written_off(own: &Listed) -> ProvenanceItem {
+    let sold = &own.reading.sold_as;
+    ProvenanceItem {
+        item: if sold.structural { ProvenanceKind::WrittenOffStructural } else { ProvenanceKind::WrittenOff },
+        state: ProvenanceState::Marked,
+        note: format!("The advert says: {}", sold.written_off.as_deref().unwrap_or_default()),
+    }
 }
 
 /// What stands out in a price.

@@ -14,6 +14,7 @@ use crate::reading::asked::{take_bare, take_price};
 use crate::reading::construction::answers_in;
 use crate::reading::named::{Names, families_of, named};
 use crate::reading::run::take_usage;
+use crate::reading::sold_as::sold_as;
 use crate::reading::typed;
 use crate::reading::words::{Word, words_of};
 
@@ -48,6 +49,7 @@ fn read_as(text: &str, names: &Names, library: &Library, today: Date, listed: Op
     out.built_as = answers_in(&text, clock, library);
     out.families = families_of(&text, names);
     out.named = named(&text, names, &out.families);
+    out.sold_as = sold_as(&text);
     out.rest = rest(&words);
     out
 }

@@ -9,6 +9,7 @@ use utoipa::ToSchema;
 use crate::base::units::{Money, Usage};
 use crate::documents::paper::DateKnown;
 use crate::reading::named::AdvertNamed;
+use crate::reading::sold_as::SoldAs;
 
 /// What an advert says.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
@@ -34,6 +35,8 @@ pub struct AdvertReading {
     pub built_as: BTreeMap<String, String>,
     /// Failure points, scheduled work and papers that it names.
     pub named: Vec<AdvertNamed>,
+    /// How it says that the whole is sold.
+    pub sold_as: SoldAs,
     /// What was not understood, word for word.
     pub rest: String,
 }

@@ -9,5 +9,6 @@ pub mod named;
 pub mod obd;
 pub mod quick_line;
 mod run;
+pub mod sold_as;
 pub mod typed;
 mod words;

@@ -52,7 +52,11 @@ const DONE: [&str; 20] = [
 const NEEDS: [&str; 7] = ["needs", "need", "needing", "requires", "requiring", "wants", "needed"];
 
 /// Words for what is amiss.
-const AMISS: [&str; 36] = [
+const AMISS: [&str; 40] = [
+    "rattle",
+    "whine",
+    "knock",
+    "smoking",
     "slipping",
     "slips",
     "gone",

@@ -35,6 +35,7 @@ mod screening;
 mod sense;
 mod sense_of_any;
 mod sheets;
+mod sold_as;
 mod standing;
 mod supply;
 mod talk;

@@ -19,7 +19,7 @@ use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::narrowing::{Narrowed, Wanted, narrowed};
 use ticksage_core::questions::ranking::Ranked;
-use ticksage_core::questions::screening::{CELLS, List, Screening};
+use ticksage_core::questions::screening::{CELLS, List, Screening, apart};
 use ticksage_core::{Candidate, Family};
 use ticksage_store::Store;
 use utoipa::ToSchema;
@@ -80,11 +80,22 @@ pub struct AdvertLine {
     pub missing: Vec<String>,
 }
 
+/// A line that stands apart: what it offers is sold as broken.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct AdvertApart {
+    /// The line, from 1.
+    pub line: usize,
+    /// The words that say so.
+    pub said: String,
+}
+
 /// A list, read.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AdvertsRead {
     /// Its lines.
     pub lines: Vec<AdvertLine>,
+    /// The lines that offer something broken: they are not judged, and set nobody's price.
+    pub apart: Vec<AdvertApart>,
     /// The lines that can be judged, from 1, in the order that takes the least work.
     pub open: Vec<usize>,
     /// Other currencies that prices stand in and no rate was given for.
@@ -219,6 +230,8 @@ pub async fn read_adverts(
             missing: l.missing.clone(),
         })
         .collect();
+    let apart =
+        apart(&kept.listed).into_iter().map(|(line, said)| AdvertApart { line, said: said.to_owned() }).collect();
     let foreign: BTreeSet<String> = kept
         .listed
         .iter()
@@ -226,7 +239,7 @@ pub async fn read_adverts(
         .filter_map(|l| l.reading.currency.clone())
         .filter(|c| *c != list.currency)
         .collect();
-    Ok(web::Json(AdvertsRead { lines, open, foreign: foreign.into_iter().collect() }))
+    Ok(web::Json(AdvertsRead { lines, apart, open, foreign: foreign.into_iter().collect() }))
 }
 
 /// Judges lines of a list beside the others; asked in parts, so that results come as they are made and a list can be

@@ -18,6 +18,18 @@ function chips(r: AdvertReading, families: FamilyHead[]): string[] {
   ];
 }
 
+/** What it says of the whole that no figure of the form holds. */
+function cautions({ sold_as: s }: AdvertReading): string[] {
+  return [
+    ...(s.broken ? [`It says “${s.broken}”: every figure here takes it that the thing runs.`] : []),
+    ...(s.written_off
+      ? [`It says “${s.written_off}”: written off by an insurer. Enter the history report under Papers.`]
+      : []),
+    ...(s.lamp ? [`It says “${s.lamp}”: read the codes before anything else.`] : []),
+    ...(s.without_tax ? [`It says “${s.without_tax}”: tax comes on top of the price.`] : []),
+  ];
+}
+
 /** The note that an advert leaves: what it names, and what was not understood, word for word. */
 function noteOf(r: AdvertReading): string {
   const named = r.named.map((n) => n.about).join(", ");
@@ -92,6 +104,13 @@ export function Paste({ form, families }: { form: UseFormReturn<Draft>; families
               : "Nothing of it is a figure of this form: it stands in the note.")}
         </p>
       </div>
+      {got && cautions(got).length > 0 && (
+        <ul className="mb-2 border-l-4 border-caution pl-3" data-testid="sold-as">
+          {cautions(got).map((c) => (
+            <li key={c}>{c}</li>
+          ))}
+        </ul>
+      )}
       <Trouble error={read.error} />
     </details>
   );

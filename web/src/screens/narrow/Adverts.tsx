@@ -164,6 +164,7 @@ export function Adverts() {
   );
   const again = listing?.read.lines.filter((l) => l.same_as != null).length ?? 0;
   const missing = listing?.read.lines.filter((l) => l.missing.length > 0) ?? [];
+  const apart = listing?.read.apart ?? [];
   return (
     <Page
       title="Adverts"
@@ -273,6 +274,11 @@ export function Adverts() {
               judged.length < listing.read.open.length &&
               `; ${listing.read.open.length - judged.length} contradict what is known of their kind and were left out`}
             {again > 0 && `; ${again} ${again === 1 ? "repeats another" : "repeat another"}`}
+            {apart.length > 0 &&
+              `; ${apart.length} set apart, sold as broken: ${apart
+                .slice(0, 3)
+                .map((l) => `line ${l.line} “${l.said}”`)
+                .join("; ")}${apart.length > 3 ? " …" : ""}`}
             {missing.length > 0 &&
               `; ${missing.length} not judged: ${missing
                 .slice(0, 3)

@@ -1,0 +1,116 @@
+//! What is sold as broken stands apart; what was written off is worth less and sets nobody's price. The lines are typed
+//! by hand.
+
+use std::collections::BTreeMap;
+
+use crate::common::sense::table;
+use jiff::civil::Date;
+use ticksage_core::base::budget::Budget;
+use ticksage_core::base::units::{Usage, UsageUnit};
+use ticksage_core::documents::buyer::{Buyer, Plan};
+use ticksage_core::documents::care_level::CareLevel;
+use ticksage_core::formats::base_sheets;
+use ticksage_core::formats::pattern_library::library;
+use ticksage_core::formats::talk_tables::tables;
+use ticksage_core::questions::ranking::Ranked;
+use ticksage_core::questions::screening::{CELLS, Screening, apart};
+use ticksage_core::reading::sold_as::sold_as;
+
+#[test]
+fn words_that_say_it_does_not_run_are_known() {
+    for line in [
+        "Van 2016, 150k km, spares or repair, 1500",
+        "van 2016 150k km SPARES/REPAIRS 1500",
+        "2016 van. Non-runner. 1500",
+        "van, won't start, 1500",
+        "van, engine blown, 1200",
+        "van, the engine is seized, 1200",
+        "van, blown engine, 1200",
+        "van, needs a new engine, 2000",
+        "van, needs gearbox, 3500",
+        "van, gearbox gone, 2000",
+        "breaking, van 2016",
+        "van sold for parts, 900",
+        "van, 900, for parts",
+        "accident damaged van 2500",
+        "Kastenwagen, Motorschaden, 2500 €",
+        "Kastenwagen, Getriebe defekt, 2000 €",
+        "Kombi für Bastler, 900 €",
+        "fourgon, moteur HS, 1500 €",
+        "bestelwagen, loopt niet, 1500 euro",
+        "van, cat B, 800",
+    ] {
+        assert!(sold_as(line).broken.is_some(), "{line}");
+    }
+}
+
+#[test]
+fn a_runner_is_no_wreck_for_a_word_that_wrecks_have_too() {
+    for line in [
+        "van 2016, no accident damage, 6500",
+        "van, never crashed, 6500",
+        "accident damage free, 6500",
+        "van, full of new parts, receipts for parts and labour, 6500",
+        "van, new engine 2022, 6500",
+        "van, needs engine oil topping up, 6500",
+        "van, needs a windscreen, 6500",
+        "van, window motor broken, 6500",
+        "van, engine mount broken, 6500",
+        "van, knock sensor replaced, 6500",
+        "van, no engine issues, drives well, 6500",
+        "van, reconditioned gearbox, 6500",
+        "van, starts first time, runs well, 6500",
+        "Kastenwagen, unfallfrei, 6500 €",
+        "Kastenwagen, kein Unfallschaden, 6500 €",
+        "van, not a cat n, clear report, 6500",
+    ] {
+        let told = sold_as(line);
+        assert!(told.broken.is_none() && told.written_off.is_none(), "{line}: {told:?}");
+    }
+    let told = sold_as("van, category S, engine light on, 4000 + VAT");
+    assert!(told.written_off.is_some() && told.structural && told.lamp.is_some() && told.without_tax.is_some());
+    assert!(sold_as("van, no warning light on, 4000 no VAT").lamp.is_none());
+    assert!(sold_as("van, 4000 no VAT").without_tax.is_none());
+}
+
+#[test]
+fn wrecks_stand_apart_and_set_no_price() {
+    let families = base_sheets::sheets().unwrap();
+    let s = Screening {
+        families: &families,
+        library: library(),
+        tables: tables(),
+        currency: "HSC".to_owned(),
+        rates: BTreeMap::new(),
+        plan: Plan {
+            years: 3.0,
+            usage_a_year: Usage { value: 15_000.0, unit: UsageUnit::Km },
+            use_: BTreeMap::new(),
+            care: CareLevel::default(),
+        },
+        buyer: Buyer::default(),
+        today: Date::constant(2026, 11, 27),
+    };
+    let judged = |text: &str| -> Vec<Ranked> {
+        let all = s.read(text);
+        let one = |at| s.judge(&all, at, &table(), &Budget::default().in_cells(CELLS)).unwrap();
+        let mut out: Vec<Ranked> = all.to_judge().into_iter().map(one).collect();
+        out.sort_by_key(|r| r.line);
+        out
+    };
+    let sound: String = (0..6).map(|k| format!("diesel van 2016; {} 000 km; {}\n", 148 + k, 6500 + 100 * k)).collect();
+    let wrecks = "diesel van 2016; 150 000 km; engine blown; 900\ndiesel van 2016; 151 000 km; spares or repair; 700\n";
+    let written_off = "diesel van 2016; 149 000 km; cat N; 5200\n";
+    let alone = judged(&sound);
+    let beside = judged(&format!("{sound}{wrecks}{written_off}"));
+    assert_eq!(apart(&s.read(&format!("{sound}{wrecks}"))), [(7, "engine blown"), (8, "spares or repair")]);
+    assert_eq!(beside.len(), 7, "no wreck is judged as if it ran");
+    for (x, y) in alone.iter().zip(&beside) {
+        assert!((x.going - y.going).abs() < 1e-9 && (x.worth - y.worth).abs() < 1e-9, "{} {}", x.going, y.going);
+    }
+    let marked = &beside[6];
+    assert!(marked.note.contains("written off") && marked.worth < beside[1].worth - 500.0, "{}", marked.note);
+    // What no sheet knows is said, and not passed over.
+    let unknown = judged("diesel van 2016; 150 000 km; tow bar broken; engine light on; 6000 + VAT\n").remove(0);
+    assert!(unknown.note.contains("warning lamp") && unknown.note.contains("tax comes on top"), "{}", unknown.note);
+}
