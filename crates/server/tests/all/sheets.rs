@@ -89,13 +89,15 @@ async fn a_list_is_read_judged_in_parts_and_one_taken_to_the_yard() {
                 diesel estate automatic, 2015, 140 000 km, 5 400\n\
                 diesel estate automatic, 2017, 90 000 km, 8 200\n\
                 diesel estate automatic, 2017, 90 000 km, 8 200\n\
-                something nice, POA\n";
+                something nice, POA\n\
+                diesel estate automatic, 2015, 141 000 km, spares or repair, 900\n";
     let list = json!({"text": text, "currency": "HSC", "years": 3, "km_a_year": 15000});
     let (status, read) = post(&store, "/adverts/list", &list).await;
     assert_eq!(status, StatusCode::OK, "{read}");
     // Kind by kind, and by usage within a kind.
     assert_eq!(read["open"], json!([1, 3, 2]));
     assert_eq!(read["lines"][3]["same_as"], json!(3));
+    assert_eq!(read["apart"], json!([{"line": 6, "said": "spares or repair"}]));
     let (status, judged) = post(&store, "/adverts/judge", &json!({"list": list, "lines": [1, 2, 3, 5]})).await;
     assert_eq!((status, judged.as_array().unwrap().len()), (StatusCode::OK, 3), "{judged}");
     let (status, taken) = post(&store, "/adverts/take", &json!({"list": list, "line": 2})).await;
