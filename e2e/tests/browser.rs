@@ -8,14 +8,14 @@
 use std::io::{BufRead, BufReader, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Mutex, MutexGuard, PoisonError, TryLockError};
 
 use ticksage_core::formats::base_sheets;
 use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_store::Store;
 use ticksage_store::cluster::{Cluster, Keep};
 
-/// What all journeys share: one database server, one application with the demo and one without, one browser.
+/// What journeys share: one database server, one application with the demo and one without, one browser.
 /// Each journey finds the data as they were at first.
 struct Stage {
     cluster: Cluster,
@@ -34,8 +34,9 @@ struct Served {
     _shell: Child,
 }
 
-/// Two cores: one journey at a time. Held for the whole run; the browser and the database go with this process.
-static STAGE: Mutex<Option<Stage>> = Mutex::new(None);
+/// A journey waits for the screen a third of its time: two go at once, each on a stage of its own. Held for the whole
+/// run; the browsers and the databases go with this process.
+static STAGES: [Mutex<Option<Stage>>; 2] = [const { Mutex::new(None) }; 2];
 
 /// Empties every table, but keeps what the migrations keep.
 const EMPTY: &str = "DO $$ BEGIN EXECUTE (SELECT 'TRUNCATE ' || string_agg(format('%I', tablename), ', ') \
@@ -169,9 +170,19 @@ fn node(script: &str) -> Command {
     command
 }
 
-/// Runs a journey on the shared stage, which the first one sets.
+/// A stage that nobody plays on, or the first as soon as it is free.
+fn free_stage() -> MutexGuard<'static, Option<Stage>> {
+    let free = |stage: &'static Mutex<Option<Stage>>| match stage.try_lock() {
+        Ok(held) => Some(held),
+        Err(TryLockError::Poisoned(held)) => Some(held.into_inner()),
+        Err(TryLockError::WouldBlock) => None,
+    };
+    STAGES.iter().find_map(free).unwrap_or_else(|| STAGES[0].lock().unwrap_or_else(PoisonError::into_inner))
+}
+
+/// Runs a journey on a stage, which its first one sets.
 fn journey(script: &str, args: &[&str]) {
-    let mut held = STAGE.lock().unwrap_or_else(PoisonError::into_inner);
+    let mut held = free_stage();
     let stage = held.get_or_insert_with(Stage::new);
     let started = std::time::Instant::now();
     stage.run(script, args);

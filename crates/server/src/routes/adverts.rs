@@ -19,7 +19,7 @@ use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::narrowing::{Narrowed, Wanted, narrowed};
 use ticksage_core::questions::ranking::Ranked;
-use ticksage_core::questions::screening::{CELLS, List, Screening, apart};
+use ticksage_core::questions::screening::{CELLS, List, Listed, Screening, apart};
 use ticksage_core::{Candidate, Family};
 use ticksage_store::Store;
 use utoipa::ToSchema;
@@ -257,7 +257,8 @@ pub async fn judge_adverts(
     let kept = read(&store, &asked.list).await?;
     let made = compute(move |budget| {
         let s = screening(&asked.list, &kept.families);
-        let wanted = kept.listed.iter().enumerate().filter(|(_, l)| asked.lines.contains(&l.line));
+        let runs = |l: &Listed| l.reading.sold_as.broken.is_none();
+        let wanted = kept.listed.iter().enumerate().filter(|(_, l)| asked.lines.contains(&l.line) && runs(l));
         let mut out = Vec::new();
         for (at, _) in wanted {
             match s.judge(&kept.listed, at, &table(), &budget.fresh().in_cells(CELLS)) {

@@ -98,7 +98,7 @@ async fn a_list_is_read_judged_in_parts_and_one_taken_to_the_yard() {
     assert_eq!(read["open"], json!([1, 3, 2]));
     assert_eq!(read["lines"][3]["same_as"], json!(3));
     assert_eq!(read["apart"], json!([{"line": 6, "said": "spares or repair"}]));
-    let (status, judged) = post(&store, "/adverts/judge", &json!({"list": list, "lines": [1, 2, 3, 5]})).await;
+    let (status, judged) = post(&store, "/adverts/judge", &json!({"list": list, "lines": [1, 2, 3, 5, 6]})).await;
     assert_eq!((status, judged.as_array().unwrap().len()), (StatusCode::OK, 3), "{judged}");
     let (status, taken) = post(&store, "/adverts/take", &json!({"list": list, "line": 2})).await;
     assert_eq!(status, StatusCode::OK, "{taken}");

@@ -21,7 +21,7 @@ function chips(r: AdvertReading, families: FamilyHead[]): string[] {
 /** What it says of the whole that no figure of the form holds. */
 function cautions({ sold_as: s }: AdvertReading): string[] {
   return [
-    ...(s.broken ? [`It says “${s.broken}”: every figure here takes it that the thing runs.`] : []),
+    ...(s.broken ? [`It says “${s.broken}”: every figure here assumes that it runs.`] : []),
     ...(s.written_off
       ? [`It says “${s.written_off}”: written off by an insurer. Enter the history report under Papers.`]
       : []),
