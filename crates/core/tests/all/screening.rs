@@ -18,7 +18,7 @@ use ticksage_core::inference::depth::Depth;
 use ticksage_core::questions::ranking::Ranked;
 use ticksage_core::questions::screening::{CELLS, List, Screening};
 
-fn screening(families: &[Family]) -> Screening<'_> {
+pub fn screening(families: &[Family]) -> Screening<'_> {
     Screening {
         families,
         library: library(),

@@ -1,19 +1,12 @@
 //! What is sold as broken stands apart; what was written off is worth less and sets nobody's price. The lines are typed
 //! by hand.
 
-use std::collections::BTreeMap;
-
 use crate::common::sense::table;
-use jiff::civil::Date;
+use crate::screening::screening;
 use ticksage_core::base::budget::Budget;
-use ticksage_core::base::units::{Usage, UsageUnit};
-use ticksage_core::documents::buyer::{Buyer, Plan};
-use ticksage_core::documents::care_level::CareLevel;
 use ticksage_core::formats::base_sheets;
-use ticksage_core::formats::pattern_library::library;
-use ticksage_core::formats::talk_tables::tables;
 use ticksage_core::questions::ranking::Ranked;
-use ticksage_core::questions::screening::{CELLS, Screening, apart};
+use ticksage_core::questions::screening::{CELLS, apart};
 use ticksage_core::reading::sold_as::sold_as;
 
 #[test]
@@ -39,6 +32,10 @@ fn words_that_say_it_does_not_run_are_known() {
         "fourgon, moteur HS, 1500 €",
         "bestelwagen, loopt niet, 1500 euro",
         "van, cat B, 800",
+        "boat engine, seized engine, for restoration, 400",
+        "hatch, gearbox has failed, 1100",
+        "estate, needs replacement engine but body mint, 1800",
+        "van, timing belt snapped, 1000",
     ] {
         assert!(sold_as(line).broken.is_some(), "{line}");
     }
@@ -60,6 +57,10 @@ fn a_runner_is_no_wreck_for_a_word_that_wrecks_have_too() {
         "van, no engine issues, drives well, 6500",
         "van, reconditioned gearbox, 6500",
         "van, starts first time, runs well, 6500",
+        "van, needs engine light looking at, 6500",
+        "van, engine rebuilt after the belt failed in 2019, 6500",
+        "van, not for parts, 6500",
+        "van, gearbox oil changed, 6500",
         "Kastenwagen, unfallfrei, 6500 €",
         "Kastenwagen, kein Unfallschaden, 6500 €",
         "van, not a cat n, clear report, 6500",
@@ -76,21 +77,7 @@ fn a_runner_is_no_wreck_for_a_word_that_wrecks_have_too() {
 #[test]
 fn wrecks_stand_apart_and_set_no_price() {
     let families = base_sheets::sheets().unwrap();
-    let s = Screening {
-        families: &families,
-        library: library(),
-        tables: tables(),
-        currency: "HSC".to_owned(),
-        rates: BTreeMap::new(),
-        plan: Plan {
-            years: 3.0,
-            usage_a_year: Usage { value: 15_000.0, unit: UsageUnit::Km },
-            use_: BTreeMap::new(),
-            care: CareLevel::default(),
-        },
-        buyer: Buyer::default(),
-        today: Date::constant(2026, 11, 27),
-    };
+    let s = screening(&families);
     let judged = |text: &str| -> Vec<Ranked> {
         let all = s.read(text);
         let one = |at| s.judge(&all, at, &table(), &Budget::default().in_cells(CELLS)).unwrap();
