@@ -48,7 +48,7 @@ writeFileSync(join(folder, "clock.js"), `(${clock})();`);
 writeFileSync(join(folder, "start.js"), `(${start})(${SETTLED_MS});`);
 writeFileSync(join(folder, "start.html"), '<!doctype html><title>Start</title><script src="/start.js"></script>');
 const page = readFileSync(join(folder, "index.html"), "utf8");
-writeFileSync(join(folder, "index.html"), page.replace("<head>", '<head><script src="/clock.js"></script>'));
+writeFileSync(join(folder, "index.html"), page.replace("</head>", `<script async src="/clock.js"></script></head>`));
 
 const port = await new Promise((resolve) => {
   const free = createServer().listen(0, "127.0.0.1", () => {

@@ -61,8 +61,36 @@ function kept(): Plugin {
   };
 }
 
+/** What the bundler tells of a module. */
+interface Module {
+  isEntry: boolean;
+  /** Whoever imports it at once. */
+  importers: readonly string[];
+}
+
+/** Whether a module is of the first page: reached from where it begins without being asked for later. */
+function firstPage(): (id: string, all: { getModuleInfo: (id: string) => Module | null }) => string | null {
+  const known = new Map<string, boolean>();
+  const reached = (id: string, of: (id: string) => Module | null): boolean => {
+    const before = known.get(id);
+    if (before !== undefined) return before;
+    known.set(id, false);
+    const info = of(id);
+    const yes = !!info && (info.isEntry || info.importers.some((i) => reached(i, of)));
+    known.set(id, yes);
+    return yes;
+  };
+  return (id, all) => (reached(id, (of) => all.getModuleInfo(of)) ? "first" : null);
+}
+
 export default defineConfig({
   plugins: [react(), tailwindcss(), packed(), fontsAtOnce(), kept()],
-  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+  build: {
+    target: "es2022",
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 900,
+    // One file for the first page: each further one is waited for.
+    rolldownOptions: { output: { codeSplitting: { groups: [{ debugName: "first", name: firstPage() }] } } },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8460" } },
 });

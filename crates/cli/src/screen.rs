@@ -133,7 +133,12 @@ fn tell_left_out(listed: &[Listed], told: &mut impl Write) {
     if !broken.is_empty() {
         let first: Vec<String> =
             broken.iter().take(12).map(|(l, said)| format!("{l} \u{201c}{said}\u{201d}")).collect();
-        let _ = writeln!(told, "set apart, sold as broken: {} (lines {})", broken.len(), first.join(", "));
+        let _ = writeln!(
+            told,
+            "set apart, sold as broken or without a test passed: {} (lines {})",
+            broken.len(),
+            first.join(", ")
+        );
     }
     let again: Vec<(usize, usize)> = listed.iter().filter_map(|l| Some((l.line, l.same_as?))).collect();
     if !again.is_empty() {

@@ -8,6 +8,7 @@ use criterion::{BatchSize, Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
 use ticksage_core::assess::judge::{assess_to, assess_within};
 use ticksage_core::base::budget::Budget;
+use ticksage_core::base::join::Join;
 use ticksage_core::base::memory::Memory;
 use ticksage_core::base::units::Money;
 use ticksage_core::documents::applies::Applies;
@@ -24,6 +25,16 @@ use ticksage_core::money::bill_forecast::spread;
 /// As in the program.
 #[global_allocator]
 static HEAP: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
+/// As in the program: whoever has nothing to do works beside.
+#[derive(Debug)]
+struct Beside(rayon_core::ThreadPool);
+
+impl Join for Beside {
+    fn both(&self, one: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
+        self.0.join(one, other);
+    }
+}
 
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
@@ -83,6 +94,14 @@ fn harbour_office() -> (Candidate, Sheets) {
     (candidate, Sheets::of(sheets))
 }
 
+fn asked<'a>(memory: &'a Memory, join: Option<&'a Beside>) -> Budget<'a> {
+    let budget = Budget::default().remembering(memory);
+    match join {
+        Some(join) => budget.joined(join),
+        None => budget,
+    }
+}
+
 fn benches(c: &mut Criterion) {
     let table = Assumptions::default();
     // Two of them do not concern the candidate.
@@ -108,15 +127,22 @@ fn benches(c: &mut Criterion) {
         c.bench_function(name, |b| b.iter(|| assess_to(black_box(&office), &its_sheets, &table, depth).unwrap()));
     }
     // What a person waits for: everything worked out anew, as the program asks it; and again after one thing changed.
-    for (name, candidate, families) in
-        [("as asked, path bent", &bent, &families), ("as asked, Harbour office", &office, &its_sheets)]
-    {
+    let beside = Beside(rayon_core::ThreadPoolBuilder::new().build().unwrap());
+    for (name, candidate, families, join) in [
+        ("as asked, path bent, alone", &bent, &families, None),
+        ("as asked, path bent", &bent, &families, Some(&beside)),
+        ("as asked, Harbour office, alone", &office, &its_sheets, None),
+        ("as asked, Harbour office", &office, &its_sheets, Some(&beside)),
+    ] {
         c.bench_function(name, |b| {
             b.iter_batched_ref(
                 Memory::default,
                 |memory| {
-                    let budget = Budget::default().remembering(memory);
-                    assess_within(black_box(candidate), families, &table, Depth::Sources, &budget).unwrap()
+                    let judge = || {
+                        let budget = asked(memory, join);
+                        assess_within(black_box(candidate), families, &table, Depth::Sources, &budget).unwrap()
+                    };
+                    join.map_or_else(judge, |beside| beside.0.install(judge))
                 },
                 BatchSize::PerIteration,
             );
@@ -125,8 +151,11 @@ fn benches(c: &mut Criterion) {
     let after = |name: &str, c: &mut Criterion, change: &dyn Fn(&Candidate, u32) -> Candidate| {
         let memory = Memory::default();
         let judge = |candidate: &Candidate| {
-            let budget = Budget::default().remembering(&memory);
-            assess_within(black_box(candidate), &families, &table, Depth::Sources, &budget).unwrap()
+            let judge = || {
+                let budget = asked(&memory, Some(&beside));
+                assess_within(black_box(candidate), &families, &table, Depth::Sources, &budget).unwrap()
+            };
+            beside.0.install(judge)
         };
         judge(&bent);
         let mut turn = 0;

@@ -6,11 +6,13 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, LazyLock, Mutex, OnceLock, PoisonError};
 
 use actix_web::web;
+use rayon_core::{ThreadPool, ThreadPoolBuilder};
 use serde::{Serialize, Serializer};
 use serde_json::value::RawValue;
 use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
 use ticksage_core::base::fault;
+use ticksage_core::base::join::Join;
 use ticksage_core::base::memory::Memory;
 use ticksage_core::decision::needed::Needed;
 use ticksage_core::decision::value_of_information::OpenCheck;
@@ -37,6 +39,18 @@ static TURNS: LazyLock<Semaphore> =
 /// What following the points came to, for questions that change something else.
 static MEMORY: LazyLock<Memory> = LazyLock::new(Memory::default);
 
+/// Who works beside a computation: idle cores take pieces of it, and a busy machine does it alone.
+#[derive(Debug)]
+struct Beside(ThreadPool);
+
+static BESIDE: LazyLock<Option<Beside>> = LazyLock::new(|| ThreadPoolBuilder::new().build().ok().map(Beside));
+
+impl Join for Beside {
+    fn both(&self, one: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
+        self.0.join(one, other);
+    }
+}
+
 /// Marks that nobody waits any more, when the request that asked is dropped.
 struct Gone(Arc<AtomicBool>);
 
@@ -57,7 +71,11 @@ pub(crate) async fn compute<T: Send + 'static>(
     let worked = web::block(move || {
         // The turn ends with the work, not with the client.
         let _turn = turn;
-        f(&Budget::until(&mark).remembering(&MEMORY))
+        let budget = Budget::until(&mark).remembering(&MEMORY);
+        match &*BESIDE {
+            Some(beside) => beside.0.install(|| f(&budget.joined(beside))),
+            None => f(&budget),
+        }
     })
     .await;
     drop(gone);

@@ -17,6 +17,7 @@ pub mod judging;
 mod line;
 pub mod openapi;
 mod packed;
+mod page_scripts;
 pub mod problem;
 pub mod report_file;
 pub mod road;

@@ -16,6 +16,7 @@ use crate::guard::{Hosts, guard};
 use crate::history_service::HistoryService;
 use crate::line::{remember, watch};
 use crate::openapi::{methods, openapi_document};
+use crate::page_scripts;
 use crate::problem::Problem;
 use crate::routes::{
     adverts, archive, attachments, backup, built, candidates, decide, devices, families, history, insight, links,
@@ -88,14 +89,15 @@ pub fn routes(config: &mut web::ServiceConfig) {
 }
 
 /// The headers that every answer carries. Styles may stand on elements, which the strip and the
-/// dialogs need; scripts come from this server alone.
-fn headers() -> DefaultHeaders {
+/// dialogs need; scripts come from this server alone, and those `in_page` stand in its own page.
+fn headers(in_page: &str) -> DefaultHeaders {
+    let policy = format!(
+        "default-src 'none'; script-src 'self'{in_page}; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
+         font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; \
+         form-action 'self'; frame-ancestors 'none'"
+    );
     DefaultHeaders::new()
-        .add((
-            "Content-Security-Policy",
-            "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
-             font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
-        ))
+        .add(("Content-Security-Policy", policy))
         .add(("X-Content-Type-Options", "nosniff"))
         .add(("Referrer-Policy", "no-referrer"))
         .add(("Cross-Origin-Opener-Policy", "same-origin"))
@@ -107,6 +109,8 @@ fn headers() -> DefaultHeaders {
 /// When the address cannot be listened on.
 pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
     let web_folder = config.web.clone();
+    let page = web_folder.as_ref().and_then(|f| std::fs::read_to_string(f.join("index.html")).ok());
+    let in_page = page.map_or_else(String::new, |p| page_scripts::allowed(&p));
     let history = web::Data::new(config.history.clone());
     let adapters = web::Data::new(config.adapters.clone());
     let cleaner = web::Data::new(config.cleaner.clone());
@@ -123,7 +127,7 @@ pub fn start(store: Store, config: &Config) -> std::io::Result<(Server, u16)> {
             .wrap(from_fn(watch))
             .wrap(from_fn(access))
             .wrap(from_fn(guard))
-            .wrap(headers())
+            .wrap(headers(&in_page))
             .wrap(Compress::default())
             .configure(routes);
         match &web_folder {

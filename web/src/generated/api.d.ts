@@ -1561,7 +1561,7 @@ export interface components {
             /** @description How it shows. */
             shows?: string | null;
         };
-        /** @description A line that stands apart: what it offers is sold as broken. */
+        /** @description A line that stands apart: what it offers is sold as broken, or passes no test. */
         AdvertApart: {
             /** @description The line, from 1. */
             line: number;
@@ -7083,6 +7083,8 @@ export interface components {
             broken?: string | null;
             /** @description That a warning lamp is lit. */
             lamp?: string | null;
+            /** @description That it has no test of roadworthiness, or needs work to pass one. */
+            no_test?: string | null;
             /** @description Whether its structure was damaged then. */
             structural: boolean;
             /** @description That tax comes on top of the price. */

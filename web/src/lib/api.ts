@@ -194,7 +194,7 @@ async function scan(id: string, adapter: string, tell: (step: ScanStep) => void)
 
 const at = (id: string) => ({ params: { path: { id } } });
 
-// The page may have asked for it before the scripts ran (`public/early.js`); its answer serves one look.
+// The page may have asked for it before the scripts ran (`index.html`); its answer serves one look.
 function early(path: string): Promise<Response> | undefined {
   const asked = (window as { ticksageEarly?: Record<string, Promise<Response>> }).ticksageEarly;
   const answer = asked?.[path];

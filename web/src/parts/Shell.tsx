@@ -193,7 +193,7 @@ function Route({ id }: { id: string }) {
         className="absolute right-6 bottom-[9px] left-6 h-[3px] bg-ink sm:right-10 sm:left-10"
         aria-hidden="true"
       />
-      <ol className="relative grid grid-cols-6">
+      <ol className="relative grid grid-cols-[1fr_1fr_1.3fr_1.3fr_0.7fr_0.9fr] sm:grid-cols-6">
         {stops.map((s) => (
           <li key={s.to}>
             <NavLink

@@ -35,7 +35,7 @@ use crate::inference::depth::Depth;
 use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::islands;
 use crate::inference::posterior::{Posterior, empty_parts};
-use crate::inference::setting::Setting;
+use crate::inference::setting::{Setting, View};
 use crate::inference::source_views::{SourceChance, by_source};
 use crate::money::along::along;
 use crate::money::expected_bill::{Bill, BillParts};
@@ -103,14 +103,15 @@ pub fn assess_within<'f>(
         let Odometer { low, high, .. } = *context.odometer;
         if depth != Depth::Lean && high > low + 1.0 {
             let unit = whole.odometer.readings.last().map_or(candidate.usage.unit, |r| r.shown.unit);
-            let end = |usage: f64| {
+            let end = |budget: &Budget<'_>, usage: f64| {
                 let at = Usage { value: usage / unit.in_clock(), unit };
                 let odometer = TrueUsage { usage: at, low: None, high: None, why: String::new(), proved: false };
                 let c = Candidate { odometer: Some(odometer), ..candidate.clone() };
                 let end = assess_within(&c, families, a, Depth::Lean, budget)?;
                 Ok::<_, AssessError>(UsageEnd { usage, bill: end.bill.mean, limit: end.value.limit })
             };
-            whole.usage_range = Some([end(low)?, end(high)?]);
+            let (low, high) = budget.both(|b| end(b, low), |b| end(b, high));
+            whole.usage_range = Some([low?, high?]);
         }
         Ok(whole)
     };
@@ -125,15 +126,24 @@ pub fn assess_within<'f>(
 fn judge(context: &Context<'_>, depth: Depth) -> Result<Assessment, AssessError> {
     let mut parts = empty_parts(context);
     let posterior = Posterior::traced(context, &mut parts, true);
-    let priced = PricedPoints::new(context, &posterior.after);
-    let references = references(context, &posterior, &mut parts);
-    let sources = match depth {
-        Depth::Lean | Depth::Pooled => context.views.iter().map(|_| Vec::new()).collect(),
-        Depth::Sources => by_source(context, &posterior)?,
-    };
-    let plan = decide_plan(context, &posterior.after, &priced);
-    let ahead = ahead(&posterior, &priced);
-    let bill = bill(context, &posterior, &priced, &plan, &references);
+    let (priced, references) = context.setting.budget.both(
+        |budget| PricedPoints::new(&context.with(&context.setting.for_piece(budget)), &posterior.after),
+        |_| references(context, &posterior, &mut parts),
+    );
+    let (sources, (plan, ahead, bill)) = context.setting.budget.both(
+        |budget| match depth {
+            Depth::Lean | Depth::Pooled => Ok(context.views.iter().map(|_| Vec::new()).collect()),
+            Depth::Sources => by_source(&context.with(&context.setting.for_piece(budget)), &posterior),
+        },
+        |budget| {
+            let setting = context.setting.for_piece(budget);
+            let context = &context.with(&setting);
+            let plan = decide_plan(context, &posterior.after, &priced);
+            let bill = bill(context, &posterior, &priced, &plan, &references);
+            (plan, ahead(&posterior, &priced), bill)
+        },
+    );
+    let sources = sources?;
     let inputs =
         PointsInputs { context, posterior: &posterior, priced: &priced, plan: &plan, ahead, references, sources };
     let points = points(&inputs, &mut parts, depth);
@@ -166,25 +176,20 @@ pub(crate) fn references<'c>(
     posterior: &Posterior<'_>,
     parts: &mut [PreparedParts<'c>],
 ) -> Vec<[RemainingLife; 3]> {
-    let setting = context.setting;
-    let points = context.views.iter().zip(parts).zip(&posterior.prior.by_point);
-    points
-        .map(|((view, parts), own)| {
+    let reference =
+        |setting: &Setting<'_>, view: &View<'_, 'c>, parts: &mut PreparedParts<'c>, own: &[RemainingLife; 3]| {
             if setting.alike(view.applicable_point, EvidenceMask::ALL, EvidenceMask::REFERENCE) {
                 own.clone()
             } else {
-                setting
-                    .scenarios(
-                        view,
-                        parts,
-                        &setting.typical_grid(view.applicable_point),
-                        EvidenceMask::REFERENCE,
-                        false,
-                    )
-                    .0
+                let grid = setting.typical_grid(view.applicable_point);
+                setting.scenarios(view, parts, &grid, EvidenceMask::REFERENCE, false).0
             }
-        })
-        .collect()
+        };
+    let points = context.views.iter().zip(parts).zip(&posterior.prior.by_point).collect();
+    context.setting.budget.in_pieces(points, &|budget, points: Vec<_>| {
+        let setting = context.setting.for_piece(budget);
+        points.into_iter().map(|((view, parts), own)| reference(&setting, view, parts, own)).collect()
+    })
 }
 
 /// The bill under the policy that the buyer follows, beside that of the reference example under the same.
@@ -239,12 +244,13 @@ struct PointsInputs<'a, 'c> {
 fn points<'c>(inputs: &PointsInputs<'_, 'c>, parts: &mut [PreparedParts<'c>], depth: Depth) -> Vec<PointResult> {
     let PointsInputs { context, posterior, priced, .. } = *inputs;
     let usual = care::weights(context.setting.assumptions.care_unknown);
-    let views = context.views.iter().zip(parts).enumerate();
-    let mut out: Vec<PointResult> = views
-        .map(|(i, (view, parts))| {
+    let views = context.views.iter().zip(parts).enumerate().collect();
+    let mut out = context.setting.budget.in_pieces(views, &|budget, views: Vec<_>| {
+        let setting = context.setting.for_piece(budget);
+        let result = |(i, (view, parts)): (usize, (&View<'_, 'c>, &mut PreparedParts<'c>))| {
             let Ahead { remaining, failures } = &inputs.ahead[i];
             let point = PointInputs {
-                setting: context.setting,
+                setting: &setting,
                 view: *view,
                 past: &posterior.prior.pasts[i],
                 remaining,
@@ -260,8 +266,9 @@ fn points<'c>(inputs: &PointsInputs<'_, 'c>, parts: &mut [PreparedParts<'c>], de
                 value: priced.reference.price,
             };
             point_result(&point, point.why(parts, depth))
-        })
-        .collect();
+        };
+        views.into_iter().map(result).collect()
+    });
     out.sort_by(|x, y| y.expected_cost.total_cmp(&x.expected_cost));
     out
 }

@@ -5,15 +5,18 @@
 //! hold is never shown, because the question itself ends with [`Budget::check`].
 
 use std::any::Any;
-use std::cell::Cell;
 use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
+use crate::base::join::{Join, Work};
 use crate::base::memory::{Key, Memory};
 
 /// Steps that one question may take. A judgement of a van with sixty points takes some tens of
 /// millions; the most takes a few seconds on one core.
 pub const STEPS: u64 = 1_500_000_000;
+
+/// Items that are not parted further: less would not be worth somebody's coming.
+const PIECE: usize = 8;
 
 /// Why a question was not answered to its end.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
@@ -32,7 +35,12 @@ pub enum Overrun {
 /// What is left to one question, and what earlier ones remember for it.
 #[derive(Debug)]
 pub struct Budget<'a> {
-    left: Cell<u64>,
+    /// Shared with the pieces that are worked out at once: together they take no more.
+    left: Arc<AtomicU64>,
+    /// Taken through this one.
+    spent: AtomicU64,
+    /// Who works at two pieces at once, where the caller has somebody.
+    join: Option<&'a dyn Join>,
     given_up: Option<&'a AtomicBool>,
     memory: Option<&'a Memory>,
     /// Of a list: what all its questions remember.
@@ -50,19 +58,33 @@ impl<'a> Budget<'a> {
     /// So many steps.
     #[must_use]
     pub fn of(steps: u64) -> Self {
-        Self { left: Cell::new(steps), given_up: None, memory: None, lasting: None, cells: None }
+        Self {
+            left: Arc::new(AtomicU64::new(steps)),
+            spent: AtomicU64::new(0),
+            join: None,
+            given_up: None,
+            memory: None,
+            lasting: None,
+            cells: None,
+        }
     }
 
     /// [`STEPS`], or until the mark is set.
     #[must_use]
     pub fn until(given_up: &'a AtomicBool) -> Self {
-        Self { left: Cell::new(STEPS), given_up: Some(given_up), memory: None, lasting: None, cells: None }
+        Self { given_up: Some(given_up), ..Self::default() }
     }
 
     /// The same with what earlier questions remember. The steps are taken off all the same.
     #[must_use]
     pub fn remembering(self, memory: &'a Memory) -> Self {
         Self { memory: Some(memory), ..self }
+    }
+
+    /// The same where two pieces of work may be done at once. It changes no digit of what comes of them.
+    #[must_use]
+    pub fn joined(self, join: &'a dyn Join) -> Self {
+        Self { join: Some(join), ..self }
     }
 
     /// The same in so many cells from build to now: fewer for long lists, where a per cent more or less decides nothing.
@@ -76,7 +98,54 @@ impl<'a> Budget<'a> {
     #[must_use]
     pub fn fresh(&self) -> Self {
         let lasting = self.lasting.or(self.memory);
-        Self { left: Cell::new(STEPS), given_up: self.given_up, memory: self.memory, lasting, cells: self.cells }
+        Self { left: Arc::new(AtomicU64::new(STEPS)), lasting, ..self.piece() }
+    }
+
+    /// For a piece of the same question: of the same steps, counted for itself.
+    fn piece(&self) -> Self {
+        Self {
+            left: Arc::clone(&self.left),
+            spent: AtomicU64::new(0),
+            join: self.join,
+            given_up: self.given_up,
+            memory: self.memory,
+            lasting: self.lasting,
+            cells: self.cells,
+        }
+    }
+
+    /// Two pieces of work, at once where the caller has somebody for the other.
+    pub fn both<A: Send, B: Send>(
+        &self,
+        one: impl FnOnce(&Self) -> A + Send,
+        other: impl FnOnce(&Self) -> B + Send,
+    ) -> (A, B) {
+        // The questions of a list are asked side by side themselves.
+        let Some(join) = self.join.filter(|_| self.cells.is_none()) else { return (one(self), other(self)) };
+        let (left, right) = (self.piece(), self.piece());
+        let (mut first, mut second) = (Work::Open(|| one(&left)), Work::Open(|| other(&right)));
+        join.both(&mut || first.work(), &mut || second.work());
+        let both = (first.result(), second.result());
+        for piece in [left, right] {
+            self.spent.fetch_add(piece.spent.into_inner(), Ordering::Relaxed);
+        }
+        both
+    }
+
+    /// What comes of each item, in their order: some of them at once, where the caller has somebody for it. `make` is given
+    /// some of them and what they may spend.
+    pub fn in_pieces<I: Send, T: Send>(
+        &self,
+        mut items: Vec<I>,
+        make: &(impl Fn(&Self, Vec<I>) -> Vec<T> + Sync),
+    ) -> Vec<T> {
+        if self.join.is_none() || self.cells.is_some() || items.len() <= PIECE {
+            return make(self, items);
+        }
+        let others = items.split_off(items.len() / 2);
+        let (mut out, more) = self.both(|b| b.in_pieces(items, make), |b| b.in_pieces(others, make));
+        out.extend(more);
+        out
     }
 
     /// Cells from build to now; none: as fine as a judgement is made.
@@ -151,29 +220,34 @@ impl<'a> Budget<'a> {
         let Some(memory) = memory else { return make() };
         let key = key();
         if let Some(kept) = memory.get::<(T, u64)>(key) {
-            self.left.set(self.left.get().saturating_sub(kept.1));
+            self.take(kept.1);
             return kept.0.clone();
         }
-        let before = self.left.get();
+        let before = self.spent.load(Ordering::Relaxed);
         let made = make();
         if !self.is_over() {
-            let bytes = bytes(&made);
-            memory.put(key, &Arc::new((made.clone(), before - self.left.get())), bytes);
+            let (bytes, steps) = (bytes(&made), self.spent.load(Ordering::Relaxed) - before);
+            memory.put(key, &Arc::new((made.clone(), steps)), bytes);
         }
         made
     }
 
     /// Takes steps off; whether there is enough for them.
     pub fn spend(&self, steps: usize) -> bool {
-        let left = self.left.get().saturating_sub(steps as u64);
-        self.left.set(left);
+        self.take(steps as u64);
         !self.is_over()
+    }
+
+    fn take(&self, steps: u64) {
+        self.spent.fetch_add(steps, Ordering::Relaxed);
+        let less = |left: u64| Some(left.saturating_sub(steps));
+        let _ = self.left.fetch_update(Ordering::Relaxed, Ordering::Relaxed, less);
     }
 
     /// Whether nothing is left, or nobody waits for the answer.
     #[must_use]
     pub fn is_over(&self) -> bool {
-        self.left.get() == 0 || self.given_up.is_some_and(|g| g.load(Ordering::Relaxed))
+        self.left.load(Ordering::Relaxed) == 0 || self.given_up.is_some_and(|g| g.load(Ordering::Relaxed))
     }
 
     /// Whether the work was done to its end.
@@ -184,7 +258,7 @@ impl<'a> Budget<'a> {
         if self.given_up.is_some_and(|g| g.load(Ordering::Relaxed)) {
             return Err(Overrun::GivenUp);
         }
-        if self.left.get() == 0 { Err(Overrun::TooMuch) } else { Ok(()) }
+        if self.left.load(Ordering::Relaxed) == 0 { Err(Overrun::TooMuch) } else { Ok(()) }
     }
 }
 

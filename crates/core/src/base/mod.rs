@@ -3,6 +3,7 @@
 pub mod budget;
 pub mod components;
 pub mod fault;
+pub mod join;
 pub mod memory;
 pub mod numeric;
 pub mod pert;

@@ -38,6 +38,13 @@ pub(crate) struct Context<'a> {
     pub prior: Weights,
 }
 
+impl Context<'_> {
+    /// The same through another setting of the candidate: that of a piece of the work.
+    pub fn with<'b>(&'b self, setting: &'b Setting<'b>) -> Context<'b> {
+        Context { setting, index: self.index.clone(), ..*self }
+    }
+}
+
 /// Prepares the context of a question and asks it, within a budget of steps.
 pub(crate) fn with_context<'f, T>(
     candidate: &Candidate,

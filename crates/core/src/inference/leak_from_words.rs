@@ -5,12 +5,12 @@
 //!
 //! docs/METHOD.md, section 5.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use crate::base::units::Probability;
 use crate::base::weibull::CurveError;
 use crate::documents::assumptions::Assumptions;
-use crate::documents::check::Check;
+use crate::documents::check::{Check, Link};
 use crate::documents::family::Family;
 use crate::documents::words::Telling;
 use crate::inference::applicable_point::{ApplicablePoint, applicable_points};
@@ -43,19 +43,56 @@ pub(crate) fn fill_leaks(families: &mut [Family], setting: &Setting<'_>) -> Resu
 /// The leaks of the checks in words, in the sheets' order.
 fn leaks(families: &[Family], setting: &Setting<'_>) -> Result<Vec<Vec<Probability>>, CurveError> {
     let points = applicable_points(setting.candidate, families, setting.assumptions);
-    let mut typical = Typical { setting, points: &points, lives: BTreeMap::new() };
-    let mut out = Vec::new();
-    for f in families {
-        for c in f.checks.iter().filter(|c| in_words(c)) {
-            out.push(typical.leak(f, c)?);
-        }
-    }
-    Ok(out)
+    let checks: Vec<(&Family, &Check)> =
+        families.iter().flat_map(|f| f.checks.iter().filter(|c| in_words(c)).map(move |c| (f, c))).collect();
+    // Each point is followed once, however many checks ask for it.
+    let asked: BTreeSet<usize> = checks
+        .iter()
+        .flat_map(|(f, c)| (1..c.outcomes.len()).flat_map(move |g| weighed(c, g)).map(move |l| (f, l)))
+        .filter_map(|(f, l)| place(&points, f, l))
+        .collect();
+    let followed = setting.budget.in_pieces(asked.into_iter().collect(), &|budget, places: Vec<usize>| {
+        let setting = setting.for_piece(budget);
+        places.into_iter().map(|i| Ok((i, remaining(&setting, &points[i])?))).collect()
+    });
+    let lives = followed.into_iter().collect::<Result<_, CurveError>>()?;
+    let typical = Typical { assumptions: setting.assumptions, points: &points, lives };
+    Ok(checks.into_iter().map(|(f, c)| typical.leak(f, c)).collect())
 }
 
-/// The typical example's points, as they are asked for.
+/// The word that an outcome's links are told by, the strongest.
+fn word(check: &Check, outcome: usize) -> Option<Telling> {
+    check.links.iter().filter_map(|l| told(l, outcome)).max()
+}
+
+fn told(link: &Link, outcome: usize) -> Option<Telling> {
+    link.signs.iter().find(|s| s.outcome == outcome).map(|s| s.says)
+}
+
+/// The links whose points are weighed for an outcome's leak: those told by the strongest word, but where it is direct.
+fn weighed(check: &Check, outcome: usize) -> impl Iterator<Item = &Link> {
+    let word = word(check, outcome).filter(|w| *w != Telling::Is);
+    check.links.iter().filter(move |l| word.is_some() && told(l, outcome) == word)
+}
+
+/// Where a linked point stands among those that concern this variant.
+fn place(points: &[ApplicablePoint<'_>], family: &Family, link: &Link) -> Option<usize> {
+    points.iter().position(|p| p.family.id == family.id && p.point.id == link.point)
+}
+
+/// Remaining life of a point of the typical example under each level of care, all sources heard.
+fn remaining(setting: &Setting<'_>, applicable_point: &ApplicablePoint<'_>) -> Result<[RemainingLife; 3], CurveError> {
+    let sources = &applicable_point.family.sources;
+    let lives = PointLives::pool(applicable_point.point, sources, SourceSelection::All, setting.assumptions)?;
+    let curves = setting.curves(applicable_point, &lives);
+    let view = View { applicable_point, lives: &lives, curves: &curves };
+    let grid = setting.typical_grid(applicable_point);
+    Ok(setting.scenarios(&view, &mut PreparedParts::default(), &grid, EvidenceMask::REFERENCE, false).0)
+}
+
+/// The typical example's points, as far as they are asked for.
 struct Typical<'a> {
-    setting: &'a Setting<'a>,
+    assumptions: &'a Assumptions,
     points: &'a [ApplicablePoint<'a>],
     lives: BTreeMap<usize, [RemainingLife; 3]>,
 }
@@ -69,22 +106,17 @@ struct Cause {
 }
 
 impl Typical<'_> {
-    fn leak(&mut self, family: &Family, check: &Check) -> Result<Vec<Probability>, CurveError> {
-        let a = self.setting.assumptions;
+    fn leak(&self, family: &Family, check: &Check) -> Vec<Probability> {
+        let a = self.assumptions;
         let outcomes = check.outcomes.len();
         // Chance of each outcome or a worse one from anything else, the worst first.
         let mut reaches = vec![0.0; outcomes + 2];
         for g in (1..outcomes).rev() {
-            let told = |l: &crate::documents::check::Link| l.signs.iter().find(|s| s.outcome == g).map(|s| s.says);
-            let word = check.links.iter().filter_map(told).max();
-            let own = match word {
+            let own = match word(check, g) {
                 None => a.leak_least,
                 Some(Telling::Is) => a.leak_direct,
                 Some(word) => {
-                    let mut causes = Vec::new();
-                    for link in check.links.iter().filter(|l| told(l) == Some(word)) {
-                        causes.extend(self.cause(family, link, g)?);
-                    }
+                    let causes: Vec<Cause> = weighed(check, g).filter_map(|l| self.cause(family, l, g)).collect();
                     from_word(meaning(word, a), &causes, a)
                 }
             };
@@ -94,43 +126,20 @@ impl Typical<'_> {
         }
         reaches[0] = 1.0;
         let each = reaches[..=outcomes].windows(2).map(|w| (w[0] - w[1]).clamp(0.0, 1.0));
-        Ok(each.filter_map(|p| Probability::try_from(p).ok()).collect())
+        each.filter_map(|p| Probability::try_from(p).ok()).collect()
     }
 
     /// A linked point on the typical example; none where it does not concern this variant.
-    fn cause(
-        &mut self,
-        family: &Family,
-        link: &crate::documents::check::Link,
-        outcome: usize,
-    ) -> Result<Option<Cause>, CurveError> {
-        let place = self.points.iter().position(|p| p.family.id == family.id && p.point.id == link.point);
-        let Some(place) = place else { return Ok(None) };
-        let usual = care::weights(self.setting.assumptions.care_unknown);
-        let lives = self.remaining(place)?;
+    fn cause(&self, family: &Family, link: &Link, outcome: usize) -> Option<Cause> {
+        let lives = self.lives.get(&place(self.points, family, link)?)?;
+        let usual = care::weights(self.assumptions.care_unknown);
         let (present, near) = (
             care::mix(&usual, |l| lives[l].present),
             care::mix(&usual, |l| link.lead.map_or(0.0, |lead| within(&lives[l], lead))),
         );
         let from = |dist: &[Probability]| dist.iter().skip(outcome).map(|p| p.get()).sum::<f64>();
         let coming = link.coming.as_deref().map_or(0.0, from);
-        Ok(Some(Cause { there: present + near, shows: present * from(&link.present) + near * coming }))
-    }
-
-    /// Remaining life of a point of the typical example under each level of care, all sources heard.
-    fn remaining(&mut self, place: usize) -> Result<&[RemainingLife; 3], CurveError> {
-        if !self.lives.contains_key(&place) {
-            let applicable_point = &self.points[place];
-            let (setting, sources) = (self.setting, &applicable_point.family.sources);
-            let lives = PointLives::pool(applicable_point.point, sources, SourceSelection::All, setting.assumptions)?;
-            let curves = setting.curves(applicable_point, &lives);
-            let view = View { applicable_point, lives: &lives, curves: &curves };
-            let grid = setting.typical_grid(applicable_point);
-            let followed =
-                setting.scenarios(&view, &mut PreparedParts::default(), &grid, EvidenceMask::REFERENCE, false).0;
-            self.lives.insert(place, followed);
-        }
-        Ok(&self.lives[&place])
+        Some(Cause { there: present + near, shows: present * from(&link.present) + near * coming })
     }
 }
 

@@ -6,6 +6,7 @@ use crate::inference::care_scenarios::CareScenarios;
 use crate::inference::context::Context;
 use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::islands::{Found, Heard, Islands};
+use crate::inference::setting::View;
 use crate::inference::worn_by;
 use crate::reliability::plan_grid::FutureGrid;
 use crate::reliability::remaining_life::RemainingLife;
@@ -41,14 +42,19 @@ impl Prior {
     pub fn new<'c>(
         context: &Context<'c>,
         parts: &mut [PreparedParts<'c>],
-        grid: impl Fn(usize, &[f64]) -> Arc<FutureGrid>,
+        grid: impl Fn(usize, &[f64]) -> Arc<FutureGrid> + Sync,
         trace: bool,
     ) -> Self {
-        let points = context.views.iter().zip(parts).enumerate().map(|(i, (view, parts))| {
-            let grid = grid(i, &view.applicable_point.leads);
-            context.setting.scenarios(view, parts, &grid, EvidenceMask::ALL, trace)
+        let points = context.views.iter().zip(parts).enumerate().collect();
+        let followed = context.setting.budget.in_pieces(points, &|budget, points: Vec<_>| {
+            let setting = context.setting.for_piece(budget);
+            let each = points.into_iter().map(|(i, (view, parts)): (usize, (&View<'_, 'c>, &mut _))| {
+                let grid = grid(i, &view.applicable_point.leads);
+                setting.scenarios(view, parts, &grid, EvidenceMask::ALL, trace)
+            });
+            each.collect()
         });
-        let (by_point, pasts) = points.unzip();
+        let (by_point, pasts) = followed.into_iter().unzip();
         Self { by_point, pasts }
     }
 }

@@ -21,7 +21,7 @@ use crate::reliability::usage_path::PastPath;
 use crate::reliability::{care, exposure};
 
 /// What is common to all points of one candidate.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct Setting<'a> {
     /// The candidate.
     pub candidate: &'a Candidate,
@@ -63,6 +63,11 @@ impl<'a> Setting<'a> {
         let mut key = past_key.clone();
         key.figures(&[horizon, usage_a_year]);
         Self { candidate, assumptions, path, horizon, usage_a_year, completeness, budget, past_key, key }
+    }
+
+    /// The same for a piece of the work, with what it may spend.
+    pub(crate) fn for_piece<'b>(&'b self, budget: &'b Budget<'b>) -> Setting<'b> {
+        Setting { budget, ..self.clone() }
     }
 
     /// Usage at an age: of the past or, at the plan's pace, ahead.

@@ -1,5 +1,6 @@
 //! Each source's own view of every point.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
@@ -10,7 +11,7 @@ use crate::inference::applicable_point::ApplicablePoint;
 use crate::inference::context::Context;
 use crate::inference::evidence_mask::EvidenceMask;
 use crate::inference::posterior::Posterior;
-use crate::inference::setting::View;
+use crate::inference::setting::{Setting, View};
 use crate::inference::worn_by;
 use crate::reliability::mixture::{PointLives, SourceSelection};
 use crate::reliability::plan_grid::FutureGrid;
@@ -56,14 +57,16 @@ pub(crate) fn by_source(
             continue;
         }
         done.push(&source.id);
-        let mut own: Vec<Option<[RemainingLife; 3]>> = vec![None; applicable_points.len()];
-        for (i, applicable_point) in applicable_points.iter().enumerate() {
-            if !all_heard || differs(applicable_point, &source.id) {
-                own[i] = Some(alone(context, applicable_point, &source.id, &grids[i])?);
-            }
-        }
-        let changed: Vec<usize> = (0..own.len()).filter(|i| own[*i].is_some()).collect();
-        let before = |i: usize| match &own[i] {
+        let changes = |i: &usize| !all_heard || differs(&applicable_points[*i], &source.id);
+        let changed: Vec<usize> = (0..applicable_points.len()).filter(changes).collect();
+        let followed = setting.budget.in_pieces(changed.clone(), &|budget, changed: Vec<usize>| {
+            let setting = setting.for_piece(budget);
+            let each = changed.into_iter().map(|i| alone(&setting, &applicable_points[i], &source.id, &grids[i]));
+            each.collect()
+        });
+        let followed = followed.into_iter().collect::<Result<Vec<_>, CurveError>>()?;
+        let own: BTreeMap<usize, [RemainingLife; 3]> = changed.iter().copied().zip(followed).collect();
+        let before = |i: usize| match own.get(&i) {
             Some(own) => own.clone(),
             None => std::array::from_fn(|l| posterior.before.remaining[l][i].on(Arc::clone(&grids[i]))),
         };
@@ -78,12 +81,11 @@ pub(crate) fn by_source(
 
 /// A point before findings where one source alone is heard.
 fn alone(
-    context: &Context<'_>,
+    setting: &Setting<'_>,
     applicable_point: &ApplicablePoint<'_>,
     source: &str,
     grid: &Arc<FutureGrid>,
 ) -> Result<[RemainingLife; 3], CurveError> {
-    let setting = context.setting;
     let (point, sources) = (applicable_point.point, &applicable_point.family.sources);
     let lives = PointLives::pool(point, sources, SourceSelection::One(source), setting.assumptions)?;
     let curves = setting.curves(applicable_point, &lives);

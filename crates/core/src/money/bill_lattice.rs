@@ -3,8 +3,8 @@
 //!
 //! docs/METHOD.md, section 10.
 
-use std::cell::{OnceCell, RefCell};
-use std::sync::Arc;
+use std::cell::RefCell;
+use std::sync::{Arc, OnceLock};
 
 use realfft::num_complex::Complex64;
 
@@ -45,7 +45,7 @@ struct LatticePoint {
     /// Whether it hardly deviates, and is counted at its mean.
     small: bool,
     /// Their transforms, as they are asked for.
-    sums: [OnceCell<Arc<Sum>>; 2],
+    sums: [OnceLock<Arc<Sum>>; 2],
 }
 
 /// Points that are tied on the lattice: in each branch they are independent.
@@ -129,9 +129,11 @@ impl<'a> BillLattice<'a> {
             };
             let (outcomes, money) = ([of(false), of(true)], PointAmounts::new(money));
             let moments = outcomes.each_ref().map(|way| way.each_ref().map(|o| o.moments(&money)));
-            LatticePoint { money, outcomes, moments, small: false, sums: [OnceCell::new(), OnceCell::new()] }
+            LatticePoint { money, outcomes, moments, small: false, sums: [OnceLock::new(), OnceLock::new()] }
         };
-        let mut points: Vec<LatticePoint> = priced.costs.iter().enumerate().map(point).collect();
+        let costs = priced.costs.iter().enumerate().collect();
+        let mut points: Vec<LatticePoint> =
+            budget.in_pieces(costs, &|_, costs: Vec<_>| costs.into_iter().map(point).collect());
         mark_small(&mut points, budget.negligible(), |i| scenarios.blocks.iter().any(|b| b.points().any(|p| p == i)));
         let blocks: Vec<LatticeBlock> =
             scenarios.blocks.iter().map(|b| LatticeBlock::new(b, scenarios, priced)).collect();
@@ -205,6 +207,14 @@ impl<'a> BillLattice<'a> {
         });
         let transforms = moments.map(|(mean, _)| self.lattice.transform(&[(mean, 1.0)]));
         let mut out = Sum { transforms, moments };
+        let (points, lattice) = (&self.points, self.lattice);
+        let apart = others.iter().copied().filter(|i| !self.is_tied(*i)).collect();
+        self.budget.in_pieces::<_, ()>(apart, &|budget, apart: Vec<usize>| {
+            for i in apart {
+                points[i].sum(budget, lattice, renewed[i]);
+            }
+            Vec::new()
+        });
         for i in others.into_iter().filter(|i| self.first_of(*i) == *i) {
             self.times(&mut out, &self.of(i, renewed));
         }
@@ -251,21 +261,31 @@ impl<'a> BillLattice<'a> {
 
     /// What one point may cost under a choice, taken for itself.
     pub fn alone(&self, point: usize, renewed: bool) -> &Arc<Sum> {
-        let (p, way) = (&self.points[point], usize::from(renewed));
-        p.sums[way].get_or_init(|| {
+        self.points[point].sum(self.budget, self.lattice, renewed)
+    }
+}
+
+impl LatticePoint {
+    /// What it may cost under a choice.
+    fn sum(&self, budget: &Budget<'_>, lattice: Lattice, renewed: bool) -> &Arc<Sum> {
+        let way = usize::from(renewed);
+        self.sums[way].get_or_init(|| {
             let key = || {
                 let mut out = KeyOf::kind("sum");
-                self.lattice.key(&mut out);
-                p.money.key(&mut out);
-                p.outcomes[way].iter().for_each(|o| o.key(&mut out));
+                lattice.key(&mut out);
+                self.money.key(&mut out);
+                self.outcomes[way].iter().for_each(|o| o.key(&mut out));
                 out.key()
             };
-            let bytes = |_: &Arc<Sum>| 3 * 16 * self.lattice.frequencies();
-            self.budget.remembered(key, bytes, || {
-                let amounts = amounts(self.budget, self.lattice, &p.money);
-                let transforms = p.outcomes[way].each_ref().map(|o| o.transform(&amounts));
-                Arc::new(Sum { transforms, moments: p.moments[way] })
-            })
+            budget.remembered(
+                key,
+                |_: &Arc<Sum>| 3 * 16 * lattice.frequencies(),
+                || {
+                    let amounts = amounts(budget, lattice, &self.money);
+                    let transforms = self.outcomes[way].each_ref().map(|o| o.transform(&amounts));
+                    Arc::new(Sum { transforms, moments: self.moments[way] })
+                },
+            )
         })
     }
 }

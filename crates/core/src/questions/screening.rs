@@ -88,7 +88,7 @@ impl List {
     /// from serves the next.
     #[must_use]
     pub fn to_judge(&self) -> Vec<usize> {
-        let judged = |l: &Listed| l.missing.is_empty() && l.same_as.is_none() && l.reading.sold_as.broken.is_none();
+        let judged = |l: &Listed| l.missing.is_empty() && l.same_as.is_none() && l.reading.sold_as.apart().is_none();
         let mut out: Vec<usize> = (0..self.len()).filter(|i| judged(&self[*i])).collect();
         let usage = |i: &usize| self[*i].reading.usage.map_or(0.0, Usage::on_clock);
         out.sort_by(|x, y| self[*x].group.cmp(&self[*y].group).then(usage(x).total_cmp(&usage(y))));
@@ -153,8 +153,8 @@ pub(crate) struct Group {
 
 impl Group {
     fn new(place: usize, sheets: Arc<Vec<Family>>, lines: &[Listed], today: Date) -> Self {
-        // What is sold as broken or was written off tells nothing of what a sound one goes for.
-        let sound = |l: &Listed| l.reading.sold_as.broken.is_none() && l.reading.sold_as.written_off.is_none();
+        // What is sold as broken, was written off or passes no test tells nothing of what a sound one goes for.
+        let sound = |l: &Listed| l.reading.sold_as.is_sound();
         let whole_ones = |l: &&Listed| l.group == place && l.missing.is_empty() && l.same_as.is_none() && sound(l);
         let own = || lines.iter().filter(whole_ones);
         let whole: Vec<(usize, Money, Usage, Date)> =
@@ -351,11 +351,11 @@ fn key(r: &AdvertReading) -> String {
     format!("{words}|{:?}|{:?}", r.usage.map(|u| (u.value / 500.0).round()), r.built)
 }
 
-/// Those that stand apart because they are sold as broken, each with the words that say so.
+/// Those that stand apart because they are sold as broken or pass no test, each with the words that say so.
 #[must_use]
 pub fn apart(all: &[Listed]) -> Vec<(usize, &str)> {
     let of = |l: &&Listed| l.missing.is_empty() && l.same_as.is_none();
-    all.iter().filter(of).filter_map(|l| Some((l.line, l.reading.sold_as.broken.as_deref()?))).collect()
+    all.iter().filter(of).filter_map(|l| Some((l.line, l.reading.sold_as.apart()?))).collect()
 }
 
 /// Those that cannot be judged, by what is missing.

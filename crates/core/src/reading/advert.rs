@@ -130,7 +130,8 @@ fn take_built(words: &mut [Word<'_>], out: &mut AdvertReading, today: Date) {
         let two = same_line(i + 1).map(|n| format!("{bare} {n}"));
         let month = two.filter(|_| bare.chars().all(char::is_alphabetic) && bare.len() >= 3);
         let plate = same_line(i + 1).filter(|w| w == "plate").and_then(|_| plated(&bare));
-        let (date, known, took) = match (month.and_then(|t| typed::date(&t).ok()), dated(&bare), plate) {
+        let figures = dated(&bare).or_else(|| Some((shortened(words[i].text, today)?, DateKnown::Year)));
+        let (date, known, took) = match (month.and_then(|t| typed::date(&t).ok()), figures, plate) {
             (Some((d, k)), ..) => (d, k, 2),
             (None, Some((d, k)), _) => (d, k, 1),
             (.., Some(d)) => (d, DateKnown::Year, 2),
@@ -174,6 +175,15 @@ fn plated(figures: &str) -> Option<Date> {
     let n: i16 = (figures.len() == 2).then(|| figures.parse().ok()).flatten()?;
     let (year, month) = if n > 50 { (1950 + n, 10) } else { (2000 + n, 5) };
     Date::new(year, month, 15).ok()
+}
+
+/// The year that two figures after an apostrophe stand for: "'18".
+fn shortened(word: &str, today: Date) -> Option<Date> {
+    let two = word.strip_prefix(['\'', '’', '‘'])?.trim_end_matches([',', ';', '.', '!', '|']);
+    let n: i16 = two.parse().ok().filter(|_| two.len() == 2 && two.chars().all(|c| c.is_ascii_digit()))?;
+    let century = today.year() - today.year() % 100;
+    let year = if century + n <= today.year() { century + n } else { century - 100 + n };
+    Date::new(year, 7, 1).ok()
 }
 
 /// A year, or a month of a year, in figures.
@@ -281,6 +291,12 @@ mod tests {
         assert_eq!(reads("spent £1200 on it").asking, None);
         assert_eq!(reads("call 0551 240").asking, None);
         assert_eq!(reads("MOT until 2027, belt done 2021, a 2013 van").built.map(Date::year), Some(2013));
+        for (text, year) in
+            [("Ferryman '18, one owner", 2018), ("a ’98 van", 1998), ("belt done '21, a 2013 van", 2013)]
+        {
+            assert_eq!(reads(text).built.map(Date::year), Some(year), "{text}");
+        }
+        assert_eq!(reads("the owners' club, 20' container").built, None);
         assert_eq!(reads("").rest, "");
     }
 

@@ -1,7 +1,8 @@
-//! What an advert says of the whole: that it does not run, that it was written off, that a lamp is lit, that tax comes on
-//! top.
+//! What an advert says of the whole: that it does not run, that it was written off, that it passes no test, that a lamp is
+//! lit, that tax comes on top.
 //!
-//! A judgement takes it that a thing runs: what is sold as broken stands apart from what is sold to be used.
+//! A judgement assumes that a thing runs and may go on the road: what is sold as broken, or passes no test, stands apart
+//! from what is sold to be used.
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -15,10 +16,26 @@ pub struct SoldAs {
     pub written_off: Option<String>,
     /// Whether its structure was damaged then.
     pub structural: bool,
+    /// That it has no test of roadworthiness, or needs work to pass one.
+    pub no_test: Option<String>,
     /// That a warning lamp is lit.
     pub lamp: Option<String>,
     /// That tax comes on top of the price.
     pub without_tax: Option<String>,
+}
+
+impl SoldAs {
+    /// The words for which it stands apart in a list: it cannot be used as it stands.
+    #[must_use]
+    pub fn apart(&self) -> Option<&str> {
+        self.broken.as_deref().or(self.no_test.as_deref())
+    }
+
+    /// Whether its price tells what a sound one goes for.
+    #[must_use]
+    pub fn is_sound(&self) -> bool {
+        self.apart().is_none() && self.written_off.is_none()
+    }
 }
 
 /// Words with which something is sold as not running, in a row.
@@ -174,6 +191,54 @@ const WRITTEN_OFF: [&str; 14] = [
 /// Of these, damage to the structure.
 const STRUCTURAL: [&str; 2] = ["cat s", "category s"];
 
+/// Words for a test that it has not, or did not pass.
+const NO_TEST: [&str; 25] = [
+    "mot failure",
+    "mot fail",
+    "mot failed",
+    "failed mot",
+    "failed its mot",
+    "failed the mot",
+    "mot expired",
+    "mot has expired",
+    "mot ran out",
+    "mot run out",
+    "mot has run out",
+    "out of mot",
+    "needs mot",
+    "needs an mot",
+    "needs new mot",
+    "no mot",
+    "without mot",
+    "failed its test",
+    "failed the test",
+    "failed its inspection",
+    "failed inspection",
+    "kein tüv",
+    "ohne tüv",
+    "tüv abgelaufen",
+    "sans contrôle technique",
+];
+
+/// What follows such words where a test that was passed is praised.
+const PRAISED: [&str; 12] = [
+    "advisories",
+    "advisory",
+    "advisorys",
+    "failures",
+    "fails",
+    "issues",
+    "issue",
+    "problems",
+    "problem",
+    "worries",
+    "needed",
+    "exempt",
+];
+
+/// How far behind the need what is to be welded may stand.
+const WELD_WITHIN: usize = 5;
+
 /// Words for a lit lamp.
 const LAMP: [&str; 9] = [
     "engine light on",
@@ -217,6 +282,7 @@ pub fn sold_as(text: &str) -> SoldAs {
         out.broken = out.broken.or_else(|| great_part(&clause));
         take(&mut out.written_off, &WRITTEN_OFF);
         out.structural |= STRUCTURAL.iter().any(|p| said(&clause, p));
+        out.no_test = out.no_test.or_else(|| no_test(&clause)).or_else(|| welding(&clause));
         take(&mut out.lamp, &LAMP);
         take(&mut out.without_tax, &WITHOUT_TAX);
     }
@@ -245,6 +311,25 @@ fn said(clause: &[String], phrase: &str) -> bool {
 fn denied(clause: &[String], from: usize, to: usize) -> bool {
     let is = |w: &String| DENIED.contains(&w.as_str());
     clause[from.saturating_sub(NEAR)..from].iter().any(is) || clause.get(to).is_some_and(|w| w == "free")
+}
+
+/// That it has no test of roadworthiness, or failed it.
+fn no_test(clause: &[String]) -> Option<String> {
+    let praised = |p: &str| PRAISED.iter().any(|after| said(clause, &format!("{p} {after}")));
+    let found = NO_TEST.iter().find(|p| said(clause, p) && !praised(p));
+    found.map(|p| (*p).to_owned())
+}
+
+/// That something is to be welded.
+fn welding(clause: &[String]) -> Option<String> {
+    let word = |i: usize| clause.get(i).map_or("", String::as_str);
+    let weld = (0..clause.len()).find(|i| matches!(word(*i), "weld" | "welds" | "welding" | "welded" | "schweißen"))?;
+    let need = (weld.saturating_sub(WELD_WITHIN)..weld).rev().find(|i| NEEDS.contains(&word(*i)));
+    if let Some(need) = need.filter(|n| !denied(clause, *n, weld + 1) && !denied(clause, weld, weld + 1)) {
+        return Some(clause[need..=weld].join(" "));
+    }
+    let asked = matches!(word(weld + 1), "needed" | "required" | "necessary") && !denied(clause, weld, weld + 1);
+    asked.then(|| clause[weld..=weld + 1].join(" "))
 }
 
 /// That an engine or a gearbox is done for, or needed.

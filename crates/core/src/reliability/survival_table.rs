@@ -1,7 +1,6 @@
 //! Survival read off tables: each mixture is computed once on a fine table; every life factor, start and
 //! remaining life then reads that table by cubic interpolation.
 
-use std::cell::OnceCell;
 use std::sync::{Arc, OnceLock};
 
 use crate::base::budget::Budget;
@@ -167,8 +166,8 @@ pub struct PointCurves<'a> {
     lives: [&'a Life; 2],
     reach: (f64, f64),
     budget: &'a Budget<'a>,
-    first: OnceCell<Curves>,
-    revised: OnceCell<Curves>,
+    first: OnceLock<Curves>,
+    revised: OnceLock<Curves>,
 }
 
 impl<'a> PointCurves<'a> {
@@ -176,7 +175,7 @@ impl<'a> PointCurves<'a> {
     #[must_use]
     pub fn new(first: &'a Life, revised: &'a Life, usage: f64, age: f64, budget: &'a Budget<'a>) -> Self {
         let reach = (stepwise(usage), stepwise(age));
-        Self { lives: [first, revised], reach, budget, first: OnceCell::new(), revised: OnceCell::new() }
+        Self { lives: [first, revised], reach, budget, first: OnceLock::new(), revised: OnceLock::new() }
     }
 
     /// The tables of a life. They belong to the sheet: whoever asks for the same life has them from memory.

@@ -1,5 +1,6 @@
 //! What would make the computation endless is refused with its path, and what is taken ends.
 
+use crate::common::beside::BESIDE;
 use serde_json::{Value, json};
 use std::sync::atomic::AtomicBool;
 use ticksage_core::assess::judge::assess_within;
@@ -143,6 +144,8 @@ fn few_steps_end_in_a_sentence_and_a_client_that_has_gone_in_silence() {
     let (c, table) = (read(candidate(3)), Assumptions::default());
     let within = |budget: &Budget<'_>| assess_within(&c, &families, &table, Depth::Sources, budget).unwrap_err();
     assert_eq!(within(&Budget::of(500_000)), AssessError::Overrun(Overrun::TooMuch));
+    assert_eq!(within(&Budget::of(500_000).joined(&*BESIDE)), AssessError::Overrun(Overrun::TooMuch));
     let gone = AtomicBool::new(true);
     assert_eq!(within(&Budget::until(&gone)), AssessError::Overrun(Overrun::GivenUp));
+    assert_eq!(within(&Budget::until(&gone).joined(&*BESIDE)), AssessError::Overrun(Overrun::GivenUp));
 }

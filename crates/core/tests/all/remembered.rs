@@ -1,10 +1,12 @@
-//! What is remembered between questions changes no digit, whatever was asked before.
+//! What is remembered between questions changes no digit, whatever was asked before; nor does it who works beside.
 
+use crate::common::beside::{BESIDE, TheOtherFirst};
 use crate::common::demo;
 use crate::common::random::{Die, candidate, sheet};
 use serde_json::json;
 use ticksage_core::assess::judge::assess_within;
 use ticksage_core::base::budget::Budget;
+use ticksage_core::base::join::Join;
 use ticksage_core::base::memory::Memory;
 use ticksage_core::documents::finding::FindingResult;
 use ticksage_core::documents::sheets::Sheets;
@@ -61,7 +63,7 @@ fn same_with_and_without(c: &Candidate, families: &[Family], memory: &Memory) {
     for changed in std::iter::once(c.clone()).chain(changes(c)).chain([c.clone()]) {
         for depth in [Depth::Lean, Depth::Sources] {
             let fresh = assess_within(&changed, families, &table, depth, &Budget::default());
-            let budget = Budget::default().remembering(memory);
+            let budget = Budget::default().remembering(memory).joined(&*BESIDE);
             let remembered = assess_within(&changed, &marked, &table, depth, &budget);
             let (Ok(fresh), Ok(remembered)) = (fresh, remembered) else { continue };
             assert!(fresh == remembered, "{} {depth:?}", c.title);
@@ -123,7 +125,32 @@ fn a_question_takes_the_same_steps_with_and_without_a_memory() {
         let middle = least.midpoint(most);
         if enough(middle) { most = middle } else { least = middle }
     }
-    let fresh = assess_within(&c, &families, &table, Depth::Lean, &Budget::of(most));
-    assert!(fresh.is_ok());
-    assert!(assess_within(&c, &families, &table, Depth::Lean, &Budget::of(least)).is_err());
+    let fresh = |budget: Budget<'_>| assess_within(&c, &families, &table, Depth::Lean, &budget);
+    for joined in [None, Some(&*BESIDE as &dyn Join), Some(&TheOtherFirst)] {
+        let of = |steps: u64| joined.map_or_else(|| Budget::of(steps), |j| Budget::of(steps).joined(j));
+        assert!(fresh(of(most)).is_ok());
+        assert!(fresh(of(least)).is_err());
+    }
+}
+
+#[test]
+fn whoever_works_beside_may_begin_with_either_piece_or_forget_one() {
+    let table = Assumptions::default();
+    let (c, families) = demo().swap_remove(0);
+    let judged = |budget: &Budget<'_>| assess_within(&c, &families, &table, Depth::Sources, budget).unwrap();
+    let alone = judged(&Budget::default());
+    for join in [&*BESIDE as &dyn Join, &TheOtherFirst, &Forgetful] {
+        assert!(judged(&Budget::default().joined(join)) == alone, "{join:?}");
+    }
+}
+
+/// Leaves one piece undone, and asks for the other twice.
+#[derive(Debug)]
+struct Forgetful;
+
+impl Join for Forgetful {
+    fn both(&self, _: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
+        other();
+        other();
+    }
 }

@@ -176,12 +176,13 @@ fn imports_of_the_core_run_downwards() {
 }
 
 /// Modules of the server, lowest first; `routes` is a folder.
-const SERVER: [&str; 24] = [
+const SERVER: [&str; 25] = [
     "problem",
     "short",
     "road",
     "assets",
     "packed",
+    "page_scripts",
     "line",
     "aside",
     "body",

@@ -75,6 +75,36 @@ fn a_runner_is_no_wreck_for_a_word_that_wrecks_have_too() {
 }
 
 #[test]
+fn a_test_that_was_not_passed_and_what_is_to_be_welded_are_known() {
+    for (line, words) in [
+        ("van 2016 - MOT failure on welding, otherwise good runner, 1400", "mot failure"),
+        ("van, needs welding to the sills, 900", "needs welding"),
+        ("van, needs a bit of welding for its test, 900", "needs a bit of welding"),
+        ("van, welding required underneath, 900", "welding required"),
+        ("van, no MOT, drives fine, 900", "no mot"),
+        ("van, MOT has run out, 900", "mot has run out"),
+        ("Kastenwagen ohne TÜV, 900 €", "ohne tüv"),
+    ] {
+        let told = sold_as(line);
+        assert_eq!(told.no_test.as_deref(), Some(words), "{line}");
+        assert!(told.broken.is_none() && !told.is_sound(), "{line}");
+    }
+    for line in [
+        "van, no MOT advisories, 6500",
+        "van, 12 months MOT no advisories, 6500",
+        "van, never failed its MOT, 6500",
+        "van, no welding needed, 6500",
+        "van, never needed welding, 6500",
+        "van, needs no welding, 6500",
+        "van, sills welded last year, long MOT, 6500",
+        "van, MOT until 2027, 6500",
+        "van, needs nothing, welding all done, 6500",
+    ] {
+        assert!(sold_as(line).is_sound(), "{line}: {:?}", sold_as(line));
+    }
+}
+
+#[test]
 fn wrecks_stand_apart_and_set_no_price() {
     let families = base_sheets::sheets().unwrap();
     let s = screening(&families);
@@ -88,8 +118,10 @@ fn wrecks_stand_apart_and_set_no_price() {
     let sound: String = (0..6).map(|k| format!("diesel van 2016; {} 000 km; {}\n", 148 + k, 6500 + 100 * k)).collect();
     let wrecks = "diesel van 2016; 150 000 km; engine blown; 900\ndiesel van 2016; 151 000 km; spares or repair; 700\n";
     let written_off = "diesel van 2016; 149 000 km; cat N; 5200\n";
+    let no_test = "diesel van 2016; 150 500 km; MOT failure, needs welding; 2600\n";
+    assert_eq!(apart(&s.read(&format!("{sound}{no_test}"))), [(7, "mot failure")]);
     let alone = judged(&sound);
-    let beside = judged(&format!("{sound}{wrecks}{written_off}"));
+    let beside = judged(&format!("{sound}{wrecks}{written_off}{no_test}"));
     assert_eq!(apart(&s.read(&format!("{sound}{wrecks}"))), [(7, "engine blown"), (8, "spares or repair")]);
     assert_eq!(beside.len(), 7, "no wreck is judged as if it ran");
     for (x, y) in alone.iter().zip(&beside) {

@@ -80,7 +80,7 @@ pub struct AdvertLine {
     pub missing: Vec<String>,
 }
 
-/// A line that stands apart: what it offers is sold as broken.
+/// A line that stands apart: what it offers is sold as broken, or passes no test.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct AdvertApart {
     /// The line, from 1.
@@ -257,7 +257,7 @@ pub async fn judge_adverts(
     let kept = read(&store, &asked.list).await?;
     let made = compute(move |budget| {
         let s = screening(&asked.list, &kept.families);
-        let runs = |l: &Listed| l.reading.sold_as.broken.is_none();
+        let runs = |l: &Listed| l.reading.sold_as.apart().is_none();
         let wanted = kept.listed.iter().enumerate().filter(|(_, l)| asked.lines.contains(&l.line) && runs(l));
         let mut out = Vec::new();
         for (at, _) in wanted {

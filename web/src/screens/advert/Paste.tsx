@@ -25,6 +25,7 @@ function cautions({ sold_as: s }: AdvertReading): string[] {
     ...(s.written_off
       ? [`It says “${s.written_off}”: written off by an insurer. Enter the history report under Papers.`]
       : []),
+    ...(s.no_test ? [`It says “${s.no_test}”: what it needs to pass a test is in no figure here.`] : []),
     ...(s.lamp ? [`It says “${s.lamp}”: read the codes before anything else.`] : []),
     ...(s.without_tax ? [`It says “${s.without_tax}”: tax comes on top of the price.`] : []),
   ];

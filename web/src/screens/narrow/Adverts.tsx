@@ -275,7 +275,7 @@ export function Adverts() {
               `; ${listing.read.open.length - judged.length} contradict what is known of their kind and were left out`}
             {again > 0 && `; ${again} ${again === 1 ? "repeats another" : "repeat another"}`}
             {apart.length > 0 &&
-              `; ${apart.length} set apart, sold as broken: ${apart
+              `; ${apart.length} set apart, sold as broken or without a test passed: ${apart
                 .slice(0, 3)
                 .map((l) => `line ${l.line} “${l.said}”`)
                 .join("; ")}${apart.length > 3 ? " …" : ""}`}

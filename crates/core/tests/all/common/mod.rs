@@ -1,5 +1,6 @@
 //! Small sheets and candidates that tests vary.
 
+pub mod beside;
 pub mod random;
 pub mod sense;
 
