@@ -22,9 +22,13 @@ async function keepShell() {
 
 self.addEventListener("install", (event) => {
   event.waitUntil(keepShell());
-  // Where the browser can, it takes kept files without waking this for each of them.
+  // Where the browser can, it takes kept files without waking this for each of them, and asks the server for pages and
+  // answers while this wakes.
   const files = { condition: { urlPattern: { pathname: "/assets/*" } }, source: { cacheName: SHELL } };
-  event.waitUntil(Promise.resolve(event.addRoutes?.([files])).catch(() => undefined));
+  const source = "race-network-and-fetch-handler";
+  const pages = { condition: { requestMode: "navigate" }, source };
+  const answers = { condition: { urlPattern: { pathname: "/api/*" }, requestMethod: "GET" }, source };
+  event.waitUntil(Promise.resolve(event.addRoutes?.([files, pages, answers])).catch(() => undefined));
 });
 
 self.addEventListener("activate", (event) => {

@@ -220,6 +220,32 @@ const NO_TEST: [&str; 25] = [
     "sans contrôle technique",
 ];
 
+/// Words for a test that it has by now, whatever it failed before.
+const HAS_TEST: [&str; 22] = [
+    "now passed",
+    "since passed",
+    "then passed",
+    "has passed",
+    "passed retest",
+    "passed the retest",
+    "passed its retest",
+    "passed on retest",
+    "passed second time",
+    "new mot",
+    "fresh mot",
+    "full mot",
+    "long mot",
+    "months mot",
+    "year mot",
+    "years mot",
+    "mot until",
+    "mot till",
+    "mot to",
+    "tüv neu",
+    "neuer tüv",
+    "tüv bis",
+];
+
 /// What follows such words where a test that was passed is praised.
 const PRAISED: [&str; 12] = [
     "advisories",
@@ -269,6 +295,7 @@ const NEAR: usize = 3;
 #[must_use]
 pub fn sold_as(text: &str) -> SoldAs {
     let mut out = SoldAs::default();
+    let (mut untested, mut weld, mut tested) = (None, None, false);
     for clause in clauses(text) {
         let take = |slot: &mut Option<String>, phrases: &[&str]| {
             let found = phrases.iter().find(|p| said(&clause, p));
@@ -282,10 +309,15 @@ pub fn sold_as(text: &str) -> SoldAs {
         out.broken = out.broken.or_else(|| great_part(&clause));
         take(&mut out.written_off, &WRITTEN_OFF);
         out.structural |= STRUCTURAL.iter().any(|p| said(&clause, p));
-        out.no_test = out.no_test.or_else(|| no_test(&clause)).or_else(|| welding(&clause));
+        let without = no_test(&clause);
+        tested |= without.is_none() && HAS_TEST.iter().any(|p| said(&clause, p));
+        untested = untested.or(without);
+        weld = weld.or_else(|| welding(&clause));
         take(&mut out.lamp, &LAMP);
         take(&mut out.without_tax, &WITHOUT_TAX);
     }
+    // "Failed on a bulb, now passed" has its test; what is to be welded is to be welded all the same.
+    out.no_test = untested.filter(|_| !tested).or(weld);
     out
 }
 

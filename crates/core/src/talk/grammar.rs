@@ -236,7 +236,9 @@ fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
     // A unit between both: "90k km to 120k km".
     let (joined, candidate) = second(tokens, if early.is_some() { i + 1 } else { i });
     let both_thousands = |h: f64| h >= 1000.0 && low < 1000.0 && low * 1000.0 < h;
-    let high = candidate.filter(|h| {
+    // "5 years or 60k": two clocks.
+    let of_age = matches!(early, Some(Counts::Years | Counts::Months));
+    let high = candidate.filter(|h| !of_age || *h < 1000.0).filter(|h| {
         let later = tokens.get(joined).and_then(|t| unit(&t.text));
         *h > if both_thousands(*h) { low * 1000.0 } else { low }
             && (early.is_none() || later.is_none() || later == early)

@@ -3,14 +3,13 @@
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::documents::claim::{LifeForm, ShareForm};
+use crate::documents::claim::LifeForm;
 use crate::documents::words::Telling;
 use crate::talk::grammar::{Counts, Tagged};
 use crate::talk::reader::Reader;
 use crate::talk::said::{Chip, ChipKind, LifeSaid, Said, SignSaid, Voice, price_of, price_says};
-use crate::talk::says::{SHARES, share_says, spoken};
+use crate::talk::says::spoken;
 use crate::talk::tables::Vocabulary;
-use crate::talk::tokens::figure_of;
 
 /// The longest line that is read, in characters; what is longer is kept as a note.
 pub const LONGEST: usize = 600;
@@ -204,6 +203,13 @@ impl Reader<'_> {
         let made_for = |i: usize| word(i).is_some_and(|t| MADE_FOR.iter().any(|m| one_or_many(&t.text, m)));
         let before = at.checked_sub(1);
         let behind = made_for(at + 1) || made_for(at) && before.is_some_and(|b| self.t.part(b).is_some());
+        // "Valve seats recede" wears no interior.
+        let seats = matches!(self.t.tags[at].text.as_str(), "seat" | "seats")
+            && before
+                .is_some_and(|b| matches!(self.t.tags[b].text.as_str(), "valve" | "valves" | "spring" | "injector"));
+        if seats {
+            return true;
+        }
         let generic = ANY.contains(&self.t.tags[at].text.as_str());
         behind || generic && before.is_some_and(unknown)
     }
@@ -240,86 +246,6 @@ impl Reader<'_> {
                 && (t.meanings.is_empty() || self.t.part(i).is_some() || self.t.fills(i) && !t.text.contains(' '))
         };
         (0..comma).all(name).then_some(comma)
-    }
-
-    /// How many have it.
-    fn shares(&mut self) {
-        if let Some((from, to, says)) = self.counted_share() {
-            self.said.share = Some(says);
-            self.chip(ChipKind::Share, from, to, share_says(says));
-            return;
-        }
-        for i in 0..self.t.tags.len() {
-            if self.t.tags[i].taken {
-                continue;
-            }
-            let Some((_, word)) = SHARES.iter().find(|(kind, _)| self.t.is(i, kind)) else { continue };
-            let says = ShareForm::Word { word: *word };
-            self.said.share = Some(says);
-            self.chip(ChipKind::Share, i, i, share_says(says));
-            return;
-        }
-    }
-
-    /// A share in figures: "one in eight", "12 %", "half of them".
-    pub(super) fn counted_share(&self) -> Option<(usize, usize, ShareForm)> {
-        let tags = &self.t.tags;
-        let value = |i: usize| {
-            let t = tags.get(i).filter(|t| !t.taken)?;
-            t.quantity.filter(|q| q.high.is_none() && q.unit == Counts::Nothing).map(|q| q.low).or(figure_of(&t.text))
-        };
-        let share = |x: f64| {
-            let share = crate::base::units::Probability::try_from((x * 1e6).round() / 1e6).ok()?;
-            (x > 0.0).then_some(ShareForm::Share { share })
-        };
-        for i in 0..tags.len() {
-            if let (Some(k), Some(n)) = (value(i), value(i + 2))
-                && matches!(tags[i + 1].text.as_str(), "in" | "of" | "/")
-                && n > 1.0
-                && k < n
-                && (tags[i + 1].text != "/" || n <= 100.0)
-            {
-                let form = if (k - 1.0).abs() < 1e-9 { Some(ShareForm::OneIn { n }) } else { share(k / n) };
-                return form.map(|f| (i, i + 2, f));
-            }
-            // "Two out of three."
-            let out = |k: usize, word: &str| tags.get(k).is_some_and(|t| t.text == word);
-            if let (Some(k), Some(n)) = (value(i), value(i + 3))
-                && out(i + 1, "out")
-                && out(i + 2, "of")
-                && k < n
-            {
-                return share(k / n).map(|f| (i, i + 3, f));
-            }
-            let percent = tags[i].quantity.filter(|q| q.unit == Counts::Percent && !tags[i].taken);
-            if let Some(q) = percent.filter(|q| q.low <= 100.0) {
-                let middle = q.high.map_or(q.low, |h| f64::midpoint(q.low, h));
-                return share(middle / 100.0).map(|f| (i, i, f));
-            }
-            let part = match tags[i].text.as_str() {
-                // "Half that with a trailer" is a life, "half the price" a price.
-                "half" if self.halves_something(i) => None,
-                "half" => Some(0.5),
-                "third" | "thirds" => Some(1.0 / 3.0),
-                "quarter" | "quarters" => Some(0.25),
-                "tenth" => Some(0.1),
-                "fifth" if tags.get(i + 1).is_some_and(|t| t.text == "of") => Some(0.2),
-                _ => None,
-            };
-            if let Some(part) = part.filter(|_| !tags[i].taken && tags[i].quantity.is_none()) {
-                let times = i.checked_sub(1).and_then(value).filter(|k| *k <= 4.0);
-                let from = if times.is_some() { i - 1 } else { i };
-                return share((part * times.unwrap_or(1.0)).min(1.0)).map(|f| (from, i, f));
-            }
-        }
-        None
-    }
-
-    /// Whether a "half" is one of a life or a price rather than of those built.
-    fn halves_something(&self, at: usize) -> bool {
-        let text = |i: usize| self.t.tags.get(i).map_or("", |t| t.text.as_str());
-        let of = |word: &str| matches!(word, "price" | "life" | "mileage" | "distance" | "cost" | "money" | "way");
-        matches!(text(at + 1), "that" | "as" | "a" | "an" | "price") || text(at + 1) == "the" && of(text(at + 2))
     }
 
     /// How one notices.
@@ -360,6 +286,13 @@ impl Reader<'_> {
             let told_to = (0..i).find(|k| !self.t.fills(*k)).is_some_and(|k| self.t.is(k, "never"));
             let claims = !self.said.life.is_empty() || self.said.share.is_some() || !self.said.signs.is_empty();
             if told_to && q.unit == Counts::Nothing && !claims {
+                continue;
+            }
+            // "Never gets above 70, 110", "every 200 hours": a reading, and no bill; how often, and no work.
+            let reading = before.is_some_and(|b| matches!(self.t.tags[b].text.as_str(), "above" | "below"));
+            let bare_reading = reading && q.unit == Counts::Nothing && self.another_price(i);
+            let how_often = q.unit == Counts::Hours && before.is_some_and(|b| self.t.is(b, "every"));
+            if bare_reading || how_often {
                 continue;
             }
             // "P0016" is a code.

@@ -37,7 +37,7 @@ impl Reader<'_> {
                 matches!(q.unit, Counts::Km | Counts::Miles | Counts::Hours | Counts::Years | Counts::Months);
             let labour = q.unit == Counts::Hours
                 && (!self.voice.hours || self.t.after(i).is_some_and(|a| self.t.is(a, "labour")));
-            if labour || self.is_rate(i) || self.is_price(i, q, form) {
+            if labour || self.is_rate(i) || self.is_price(i, q, form) || self.counts_pieces(i, q) {
                 continue;
             }
             // A bare figure counts only beside a part that is known, or behind a colon.
@@ -71,6 +71,12 @@ impl Reader<'_> {
             self.said.life.push(LifeSaid { clock, says });
             self.chip(ChipKind::Claim, from, i, says_text);
         }
+    }
+
+    /// "45 each, 4 of them": so many pieces.
+    fn counts_pieces(&self, at: usize, q: Quantity) -> bool {
+        let text = |i: usize| self.t.tags.get(i).map_or("", |t| t.text.as_str());
+        q.unit == Counts::Nothing && text(at + 1) == "of" && matches!(text(at + 2), "them" | "these" | "those")
     }
 
     /// "Never seen one fail under 300k", "rarely one that goes past 90": where the "never" stands, and what it makes
@@ -131,7 +137,7 @@ impl Reader<'_> {
     }
 
     /// Whether a figure that may be a price stands behind a tag.
-    fn another_price(&self, at: usize) -> bool {
+    pub(super) fn another_price(&self, at: usize) -> bool {
         let price = |q: Quantity| q.unit == Counts::Money || q.unit == Counts::Nothing && q.low >= 15.0;
         self.t.tags[at + 1..].iter().any(|t| t.quantity.is_some_and(price))
     }

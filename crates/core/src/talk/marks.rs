@@ -142,7 +142,13 @@ impl Reader<'_> {
             return;
         }
         let praise = (0..self.t.tags.len()).find(|i| self.t.is(*i, "praise"));
-        if let Some(i) = praise.filter(|_| self.said.part.is_some() && self.said.share.is_none()) {
+        if let Some(i) = praise.filter(|i| self.said.share.is_none() && (self.said.part.is_some() || self.of_whole(*i)))
+        {
+            if self.said.part.is_none() {
+                // "300k miles no issue" is no life of a part.
+                self.said.life.clear();
+                self.chips.retain(|c| c.kind != ChipKind::Claim);
+            }
             self.said.advice = Some(AdviceKind::Praise);
             let says = self.t.typed(i, i);
             self.chip(ChipKind::Praise, i, i, says);
@@ -171,12 +177,19 @@ impl Reader<'_> {
         }
     }
 
+    /// Whether praise is of the whole engine: "engine is bulletproof".
+    fn of_whole(&self, praise: usize) -> bool {
+        let whole = |t: &str| matches!(t, "engine" | "engines" | "motor" | "unit" | "mechanically" | "mechanicals");
+        (0..praise).any(|i| self.t.tags[i].segment == self.t.tags[praise].segment && whole(&self.t.tags[i].text))
+    }
+
     /// A part that no table knows, where the line says something of it: what stands before the first claim.
     pub(super) fn unknown_part(&mut self) {
         let claims = !self.said.life.is_empty() || self.said.share.is_some();
         let head = (0..self.t.tags.len()).find(|i| !self.t.fills(*i));
         let advises = head.is_some_and(|h| self.t.kind_of(h, &["avoid", "only_if", "prefer"]).is_some());
-        if self.said.part.is_some() || !claims || advises {
+        let praised = (0..self.t.tags.len()).any(|i| self.t.is(i, "praise") && self.of_whole(i));
+        if self.said.part.is_some() || !claims || advises || praised {
             return;
         }
         let claim =

@@ -18,6 +18,8 @@ mod quantity;
 mod reader;
 pub mod said;
 mod says;
+mod schedule;
+mod shares;
 mod tables;
 mod tokens;
 mod usual;

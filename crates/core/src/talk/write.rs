@@ -1,5 +1,4 @@
-//! What a line says beside claims: builds and serials, what is taken along, tried first, done with it, and scheduled
-//! work.
+//! What a line says beside claims: builds and serials, what is taken along, tried first, and done with it.
 
 use std::collections::BTreeMap;
 
@@ -11,8 +10,8 @@ use crate::documents::claim::ShareForm;
 use crate::talk::grammar::{Counts, Tag};
 use crate::talk::months::month;
 use crate::talk::reader::Reader;
-use crate::talk::said::{AlongSaid, Chip, ChipKind, IntervalSaid, LifeSaid, RevisionSaid, RouteSaid, price_of};
-use crate::talk::says::{SHARES, in_threes, spoken};
+use crate::talk::said::{AlongSaid, Chip, ChipKind, LifeSaid, RevisionSaid, RouteSaid, price_of};
+use crate::talk::says::{SHARES, spoken};
 use crate::talk::tokens::figure_of;
 
 /// The first day of a year, of its month, or the day itself.
@@ -178,7 +177,9 @@ impl Reader<'_> {
             // "The turbo's pipe kills the turbo", "all of them eat tyres": what is spoken of, and nothing beside it.
             let spoken_of = (0..i).find_map(|j| self.t.part(j)).map(|p| &self.t.vocabulary.parts[p]);
             let of_all = spoken_of.is_none() && (0..i).any(|j| SHARES.iter().any(|(kind, _)| self.t.is(j, kind)));
-            if spoken_of == Some(&part) || of_all {
+            // "The 2.0 eats crank bearings": of what stands in no line before.
+            let eats = spoken_of.is_none() && self.t.tags[i].text == "eats" && !(0..i).any(|j| self.t.is(j, "it"));
+            if spoken_of == Some(&part) || of_all || eats {
                 continue;
             }
             let chance = self.chance_near(i);
@@ -324,93 +325,6 @@ impl Reader<'_> {
             let says = format!("with it: {}", spoken(&self.said.with_it.join(", ")));
             self.chip(ChipKind::WithIt, i, last, says);
         }
-    }
-
-    /// Scheduled work: "belt and pump every 100k miles or 10 years".
-    pub(super) fn intervals(&mut self) {
-        let Some(at) = (0..self.t.tags.len()).find(|i| {
-            !self.t.tags[*i].taken && (self.t.is(*i, "every") || self.t.is(*i, "yearly")) && self.every_what(*i)
-        }) else {
-            return;
-        };
-        if self.is_rate(at + 1) {
-            return;
-        }
-        // "Lifters about each 40k miles": a life, not a schedule.
-        let scheduled = (0..self.t.tags.len()).any(|i| self.t.work(i).is_some());
-        if !scheduled && self.t.before(at).is_some_and(|b| self.t.is(b, "about")) {
-            return;
-        }
-        // "Fork seals weep every 30k": so is this.
-        let fails = |i: usize| self.t.is(i, "fails") && self.t.tags[i].text != "needs doing";
-        // "Calipers stick on, every third winter": and behind a comma, where nothing names the work.
-        let (clause, segment) = (self.t.tags[at].clause, self.t.tags[at].segment);
-        let here = |i: &usize| self.t.tags[*i].clause == clause || !scheduled && self.t.tags[*i].segment == segment;
-        if (0..at).filter(here).any(|i| self.t.sign(i).is_some() || fails(i)) {
-            return;
-        }
-        let (mut usage, mut years, mut to) = (None, None, at);
-        if self.t.is(at, "yearly") {
-            years = Some(1.0);
-        }
-        for k in at + 1..self.t.tags.len().min(at + 8) {
-            if self.t.tags[k].segment != self.t.tags[at].segment {
-                break;
-            }
-            let t = &self.t.tags[k];
-            // "Every 7 years, 420": a bare figure behind a comma is a price.
-            let apart = t.clause != self.t.tags[at].clause;
-            if let Some(q) = t.quantity {
-                if apart && q.unit == Counts::Nothing {
-                    break;
-                }
-                let value = q.high.map_or(q.low, |h| f64::midpoint(q.low, h));
-                match self.on_clock(value, q.unit) {
-                    Some((crate::documents::claim::LifeClock::Age, y)) if years.is_none() => years = Some(y),
-                    Some((crate::documents::claim::LifeClock::Usage, u)) if usage.is_none() => usage = Some(u),
-                    _ => break,
-                }
-                to = k;
-            } else if self.t.is(k, "yearly") && years.is_none() {
-                // "Every 150 hours or once a year."
-                (years, to) = (Some(1.0), k);
-            } else if !self.t.fills(k)
-                && !matches!(t.text.as_str(), "or" | "and")
-                && !self.t.is(k, "about")
-                && !self.t.is(k, "every")
-            {
-                break;
-            } else if t.text == "year" || t.text == "second" {
-                years = Some(if t.text == "second" { 2.0 } else { 1.0 });
-                to = k;
-            }
-        }
-        let sensible = usage.is_none_or(|u| (20.0..=500_000.0).contains(&u))
-            && years.is_none_or(|y: f64| (0.1..=30.0).contains(&y));
-        if (usage.is_none() && years.is_none()) || !sensible {
-            return;
-        }
-        let named = (0..self.t.tags.len()).find_map(|i| Some((i, self.t.work(i)?)));
-        let work = named.map(|(_, w)| self.t.vocabulary.work[w].clone()).or_else(|| self.said.part.clone());
-        let Some(work) = work else { return };
-        if let Some((i, _)) = named.filter(|(i, _)| !self.t.tags[*i].taken) {
-            self.chip(ChipKind::Part, i, i, spoken(&work));
-        }
-        let unit = if self.voice.hours { "h" } else { "km" };
-        let says = match (usage, years) {
-            (Some(u), Some(y)) => format!("every {} {unit} or {y} years", in_threes(u)),
-            (Some(u), None) => format!("every {} {unit}", in_threes(u)),
-            (None, Some(1.0) | None) => "every year".to_owned(),
-            (None, Some(y)) => format!("every {y} years"),
-        };
-        self.said.interval = Some(IntervalSaid { work, usage, years });
-        self.chip(ChipKind::Interval, at, to, says);
-    }
-
-    /// Whether something that is counted follows "every"; "every one" is a share.
-    fn every_what(&self, at: usize) -> bool {
-        self.t.is(at, "yearly")
-            || self.t.after(at).is_some_and(|a| self.t.tags[a].quantity.is_some() || self.t.tags[a].text == "year")
     }
 
     /// A later build with the revised part: "from 2015 rare", beside what is said of the others.

@@ -84,6 +84,8 @@ fn a_test_that_was_not_passed_and_what_is_to_be_welded_are_known() {
         ("van, no MOT, drives fine, 900", "no mot"),
         ("van, MOT has run out, 900", "mot has run out"),
         ("Kastenwagen ohne TÜV, 900 €", "ohne tüv"),
+        ("van, MOT till June but needs welding for the next one, 900", "needs welding"),
+        ("van, failed MOT, needs new MOT before sale, 900", "failed mot"),
     ] {
         let told = sold_as(line);
         assert_eq!(told.no_test.as_deref(), Some(words), "{line}");
@@ -99,6 +101,9 @@ fn a_test_that_was_not_passed_and_what_is_to_be_welded_are_known() {
         "van, sills welded last year, long MOT, 6500",
         "van, MOT until 2027, 6500",
         "van, needs nothing, welding all done, 6500",
+        "van, failed MOT on a bulb, now passed with no advisories, 6500",
+        "van, no MOT at the moment, will be sold with a fresh MOT, 6500",
+        "Kastenwagen, TÜV abgelaufen, bekommt TÜV neu, 6500 €",
     ] {
         assert!(sold_as(line).is_sound(), "{line}: {:?}", sold_as(line));
     }
