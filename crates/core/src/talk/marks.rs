@@ -3,6 +3,7 @@
 use crate::documents::failure_point::Exposure;
 use crate::documents::family::AdviceKind;
 use crate::documents::words::{LivedWith, NoticeLength};
+use crate::talk::grammar::{Counts, Quantity};
 use crate::talk::reader::Reader;
 use crate::talk::said::{Chip, ChipKind, UpgradeSaid, UseDoes};
 use crate::talk::says::short_name;
@@ -189,7 +190,13 @@ impl Reader<'_> {
         let head = (0..self.t.tags.len()).find(|i| !self.t.fills(*i));
         let advises = head.is_some_and(|h| self.t.kind_of(h, &["avoid", "only_if", "prefer"]).is_some());
         let praised = (0..self.t.tags.len()).any(|i| self.t.is(i, "praise") && self.of_whole(i));
-        if self.said.part.is_some() || !claims || advises || praised {
+        if self.said.part.is_some() || advises || praised {
+            return;
+        }
+        if !claims {
+            if let Some((from, to)) = self.head_that_fails() {
+                self.named_so(from, to);
+            }
             return;
         }
         let claim =
@@ -232,10 +239,36 @@ impl Reader<'_> {
         if rest.count() > if colon { 3 } else { 1 } {
             return;
         }
-        let name = self.t.typed(*from, *to);
+        self.named_so(*from, *to);
+    }
+
+    /// "Handbrake cables seize, 90": two or three words at the head of a line that fail, and a price.
+    fn head_that_fails(&self) -> Option<(usize, usize)> {
+        let tags = &self.t.tags;
+        let from = (0..tags.len()).find(|i| !self.t.fills(*i))?;
+        let fails = |i: usize| self.t.sign(i).is_some() || self.t.is(i, "fails");
+        let word = |i: &usize| {
+            let t = &tags[*i];
+            !t.taken && t.quantity.is_none() && t.text.starts_with(char::is_alphabetic) && !fails(*i)
+        };
+        let to = (from..tags.len()).take_while(word).last()?;
+        let price =
+            |q: Quantity| q.unit == Counts::Money || q.unit == Counts::Nothing && (15.0..=60_000.0).contains(&q.low);
+        let priced = tags[to..].iter().any(|t| !t.taken && t.quantity.is_some_and(price));
+        let left = (to + 1..tags.len()).filter(|i| {
+            let t = &tags[*i];
+            !t.taken && t.meanings.is_empty() && t.quantity.is_none() && !self.t.fills(*i)
+        });
+        ((1..=2).contains(&(to - from)) && to + 1 < tags.len() && fails(to + 1) && priced && left.count() <= 3)
+            .then_some((from, to))
+    }
+
+    /// Takes a stretch for the name of a part that no table knows.
+    fn named_so(&mut self, from: usize, to: usize) {
+        let name = self.t.typed(from, to);
         self.said.part = Some(short_name(&name));
         self.said.system = self.t.vocabulary.system_of(&name).or_else(|| self.t.vocabulary.system_of(self.t.line));
         self.said.name = Some(name.clone());
-        self.chip(ChipKind::Part, *from, *to, name);
+        self.chip(ChipKind::Part, from, to, name);
     }
 }

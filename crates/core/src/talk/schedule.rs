@@ -6,6 +6,38 @@ use crate::talk::reader::Reader;
 use crate::talk::said::{ChipKind, IntervalSaid};
 use crate::talk::says::{in_threes, spoken};
 
+/// Parts that are renewed when they fail: "every 70k" says how long they last.
+const WEARS: [&str; 22] = [
+    "wheel-bearings",
+    "links",
+    "suspension",
+    "ball-joints",
+    "cv-joints",
+    "dampers",
+    "springs",
+    "nox-sensor",
+    "oxygen-sensors",
+    "injectors",
+    "turbo",
+    "clutch",
+    "flywheel",
+    "charging",
+    "starter",
+    "brakes",
+    "calipers",
+    "steering-rack",
+    "mounts",
+    "coils",
+    "wastegate",
+    "differential",
+];
+
+/// Words that order work on them all the same.
+const DO: [&str; 12] = [
+    "clean", "change", "renew", "replace", "do", "check", "grease", "service", "cleaned", "changed", "renewed",
+    "replaced",
+];
+
 impl Reader<'_> {
     /// Scheduled work: "belt and pump every 100k miles or 10 years".
     pub(super) fn intervals(&mut self) {
@@ -23,6 +55,14 @@ impl Reader<'_> {
         // "Lifters about each 40k miles": a life, not a schedule.
         let scheduled = (0..self.t.tags.len()).any(|i| self.t.work(i).is_some());
         if !scheduled && self.t.before(at).is_some_and(|b| self.t.is(b, "about")) {
+            return;
+        }
+        // "Sensor goes every 70k", "wheel bearings every 70k": so is what wears and nobody books.
+        const GOES: [&str; 8] = ["goes", "go", "lasts", "last", "wears", "through", "blows", "eats"];
+        let books = !self.said.part.as_deref().is_some_and(|p| WEARS.contains(&p));
+        let told = (0..at).any(|i| DO.contains(&self.t.tags[i].text.as_str()));
+        let goes = at.checked_sub(1).is_some_and(|b| GOES.contains(&self.t.tags[b].text.as_str()));
+        if !scheduled && (goes || !books && !told) {
             return;
         }
         // "Fork seals weep every 30k": so is this.

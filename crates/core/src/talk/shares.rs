@@ -7,6 +7,12 @@ use crate::talk::said::ChipKind;
 use crate::talk::says::{SHARES, share_says};
 use crate::talk::tokens::figure_of;
 
+/// What "a few" counts that are no vehicles.
+const COUNTED: [&str; 20] = [
+    "sec", "secs", "second", "seconds", "min", "mins", "minutes", "hours", "days", "weeks", "months", "years", "miles",
+    "turns", "drops", "times", "hundred", "thousand", "quid", "pounds",
+];
+
 impl Reader<'_> {
     /// How many have it.
     pub(super) fn shares(&mut self) {
@@ -20,7 +26,7 @@ impl Reader<'_> {
                 continue;
             }
             let Some((_, word)) = SHARES.iter().find(|(kind, _)| self.t.is(i, kind)) else { continue };
-            if self.all_of_its_places(i) {
+            if self.counts_something_else(i) {
                 continue;
             }
             let says = ShareForm::Word { word: *word };
@@ -30,12 +36,13 @@ impl Reader<'_> {
         }
     }
 
-    /// "All four ball joints": places on one, not how many of those built.
-    fn all_of_its_places(&self, at: usize) -> bool {
-        let next = self.t.tags.get(at + 1).filter(|_| self.t.tags[at].text == "all");
-        next.is_some_and(|t| {
-            t.quantity.is_some_and(|q| q.unit == Counts::Nothing) || figure_of(&t.text).is_some_and(|n| n >= 2.0)
-        })
+    /// "All four ball joints": places on one; "rattles for a few seconds": how long. Neither says how many have it.
+    fn counts_something_else(&self, at: usize) -> bool {
+        let Some(next) = self.t.tags.get(at + 1) else { return false };
+        let all = self.t.tags[at].text == "all"
+            && (next.quantity.is_some_and(|q| q.unit == Counts::Nothing)
+                || figure_of(&next.text).is_some_and(|n| n >= 2.0));
+        all || self.t.tags[at].text == "few" && COUNTED.contains(&next.text.as_str())
     }
 
     /// A share in figures: "one in eight", "12 %", "half of them".
