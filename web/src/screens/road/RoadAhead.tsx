@@ -57,8 +57,8 @@ function roadWidth(): number {
   return page - 2 * (page >= 640 ? 24 : 12);
 }
 
-/** Rows that a window shows at first. */
-const IN_VIEW = 14;
+/** Rows that a window shows at first: what stands above them takes some 430 pixels of it, 300 on a phone. */
+const rowsInView = (wide: boolean) => Math.max(4, Math.ceil((innerHeight - (wide ? 430 : 300)) / ROW) + 1);
 
 /** Systems in order of what matters most in them, points by what they may cost. */
 function bySystem(points: RoadPoint[]): [string, RoadPoint[]][] {
@@ -125,6 +125,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const [whole, setWhole] = useState(false);
   const [laidOut, setLaidOut] = useState(false);
   const wide = useMedia("(min-width: 1024px)");
+  const [inView] = useState(() => rowsInView(wide));
   const [ref, width] = useWidth<HTMLDivElement>(roadWidth);
   const axis = useMemo(
     () => makeAxis(Math.max(width, 60), assessment.usage_now, assessment.horizon, assessment.clock),
@@ -137,7 +138,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const shown = lines.points.filter((p) => keep(p) && inSystem(p));
   const groups = bySystem(shown);
   const order = groups.flatMap((g) => g[1]);
-  const first = new Set(order.slice(0, IN_VIEW).map(keyOf));
+  const first = new Set(order.slice(0, inView).map(keyOf));
   const dockKey = hovered ?? chosen ?? (order[0] ? keyOf(order[0]) : null);
   const docked = lines.points.find((p) => keyOf(p) === dockKey);
   // What stands behind the lines, where any of it is shown.
@@ -264,7 +265,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
             No failure point answers to that. Choose “Everything” and “All systems”.
           </p>
         )}
-        {bySystem(whole ? order : order.slice(0, IN_VIEW)).map(([system, points]) => (
+        {bySystem(whole ? order : order.slice(0, inView)).map(([system, points]) => (
           <section
             key={system}
             className={laidOut ? "mt-3" : "when-near mt-3"}
@@ -332,7 +333,7 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
             </ul>
           </section>
         ))}
-        {!whole && <div style={{ height: Math.max(0, order.length - IN_VIEW) * ROW }} />}
+        {!whole && <div style={{ height: Math.max(0, order.length - inView) * ROW }} />}
       </div>
       <WouldMove view={view} />
 
