@@ -117,10 +117,13 @@ impl Reader<'_> {
 
     /// "Year eight onwards", "120k plus", "120k on".
     pub(super) fn onwards(&self, at: usize) -> bool {
-        self.t.tags.get(at + 1).is_some_and(|t| match t.text.as_str() {
+        // "2016-on."
+        let dash = usize::from(self.t.tags.get(at + 1).is_some_and(|t| t.text == "-"));
+        self.t.tags.get(at + 1 + dash).is_some_and(|t| match t.text.as_str() {
             "onwards" | "onward" | "upwards" | "plus" => true,
+            "on" if dash == 1 => true,
             "on" | "up" => {
-                let next = self.t.tags.get(at + 2);
+                let next = self.t.tags.get(at + 2 + dash);
                 next.is_none_or(|n| matches!(n.text.as_str(), "," | ":") || n.segment != t.segment)
             }
             // "90 + 1 hour" is a sum.

@@ -259,7 +259,7 @@ impl Reader<'_> {
             let t = &tags[*i];
             !t.taken && t.meanings.is_empty() && t.quantity.is_none() && !self.t.fills(*i)
         });
-        ((1..=2).contains(&(to - from)) && to + 1 < tags.len() && fails(to + 1) && priced && left.count() <= 3)
+        ((1..=2).contains(&(to - from)) && to + 1 < tags.len() && fails(to + 1) && priced && left.count() <= 5)
             .then_some((from, to))
     }
 

@@ -55,7 +55,9 @@ impl Reader<'_> {
             let window = match (q.high, word) {
                 (Some(to), _) => Window { from: first_day(q.low, month), to: last_day(to, None) },
                 (None, Some(w))
-                    if self.t.tags[w].text.contains("before") || self.t.tags[w].text.contains("earlier") =>
+                    if self.t.tags[w].text.contains("before")
+                        || self.t.tags[w].text.contains("earlier")
+                        || self.t.tags[w].text == "pre" =>
                 {
                     Window { from: None, to: first_day(q.low, month).and_then(|d| d.yesterday().ok()) }
                 }
