@@ -8,7 +8,6 @@ use criterion::{BatchSize, Criterion, criterion_group, criterion_main};
 use ticksage_core::Assumptions;
 use ticksage_core::assess::judge::{assess_to, assess_within};
 use ticksage_core::base::budget::Budget;
-use ticksage_core::base::join::Join;
 use ticksage_core::base::memory::Memory;
 use ticksage_core::base::units::Money;
 use ticksage_core::documents::applies::Applies;
@@ -22,19 +21,16 @@ use ticksage_core::formats::documents::{read_candidate, read_family};
 use ticksage_core::inference::depth::Depth;
 use ticksage_core::money::bill_forecast::spread;
 
+/// Whoever has nothing to do works beside.
+#[allow(dead_code)]
+#[path = "../tests/all/common/beside.rs"]
+mod beside;
+
+use beside::{BESIDE, Beside};
+
 /// As in the program.
 #[global_allocator]
 static HEAP: mimalloc::MiMalloc = mimalloc::MiMalloc;
-
-/// As in the program: whoever has nothing to do works beside.
-#[derive(Debug)]
-struct Beside(rayon_core::ThreadPool);
-
-impl Join for Beside {
-    fn both(&self, one: &mut (dyn FnMut() + Send), other: &mut (dyn FnMut() + Send)) {
-        self.0.join(one, other);
-    }
-}
 
 fn demo(file: &str) -> String {
     std::fs::read_to_string(format!("{}/../../demo/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap()
@@ -127,12 +123,11 @@ fn benches(c: &mut Criterion) {
         c.bench_function(name, |b| b.iter(|| assess_to(black_box(&office), &its_sheets, &table, depth).unwrap()));
     }
     // What a person waits for: everything worked out anew, as the program asks it; and again after one thing changed.
-    let beside = Beside(rayon_core::ThreadPoolBuilder::new().build().unwrap());
     for (name, candidate, families, join) in [
         ("as asked, path bent, alone", &bent, &families, None),
-        ("as asked, path bent", &bent, &families, Some(&beside)),
+        ("as asked, path bent", &bent, &families, Some(&*BESIDE)),
         ("as asked, Harbour office, alone", &office, &its_sheets, None),
-        ("as asked, Harbour office", &office, &its_sheets, Some(&beside)),
+        ("as asked, Harbour office", &office, &its_sheets, Some(&*BESIDE)),
     ] {
         c.bench_function(name, |b| {
             b.iter_batched_ref(
@@ -152,10 +147,10 @@ fn benches(c: &mut Criterion) {
         let memory = Memory::default();
         let judge = |candidate: &Candidate| {
             let judge = || {
-                let budget = asked(&memory, Some(&beside));
+                let budget = asked(&memory, Some(&*BESIDE));
                 assess_within(black_box(candidate), &families, &table, Depth::Sources, &budget).unwrap()
             };
-            beside.0.install(judge)
+            BESIDE.0.install(judge)
         };
         judge(&bent);
         let mut turn = 0;

@@ -114,14 +114,18 @@ impl<'a> Budget<'a> {
         }
     }
 
+    /// Somebody to work beside this. The questions of a list are asked side by side themselves.
+    fn lent(&self) -> Option<&'a dyn Join> {
+        self.join.filter(|_| self.cells.is_none())
+    }
+
     /// Two pieces of work, at once where the caller has somebody for the other.
     pub fn both<A: Send, B: Send>(
         &self,
         one: impl FnOnce(&Self) -> A + Send,
         other: impl FnOnce(&Self) -> B + Send,
     ) -> (A, B) {
-        // The questions of a list are asked side by side themselves.
-        let Some(join) = self.join.filter(|_| self.cells.is_none()) else { return (one(self), other(self)) };
+        let Some(join) = self.lent() else { return (one(self), other(self)) };
         let (left, right) = (self.piece(), self.piece());
         let (mut first, mut second) = (Work::Open(|| one(&left)), Work::Open(|| other(&right)));
         join.both(&mut || first.work(), &mut || second.work());
@@ -139,7 +143,7 @@ impl<'a> Budget<'a> {
         mut items: Vec<I>,
         make: &(impl Fn(&Self, Vec<I>) -> Vec<T> + Sync),
     ) -> Vec<T> {
-        if self.join.is_none() || self.cells.is_some() || items.len() <= PIECE {
+        if self.lent().is_none() || items.len() <= PIECE {
             return make(self, items);
         }
         let others = items.split_off(items.len() / 2);

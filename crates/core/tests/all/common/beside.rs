@@ -7,7 +7,7 @@ use ticksage_core::base::join::Join;
 
 /// As in the program.
 #[derive(Debug)]
-pub struct Beside(ThreadPool);
+pub struct Beside(pub ThreadPool);
 
 /// Two at least, also on a machine of one core.
 pub static BESIDE: LazyLock<Beside> =
