@@ -234,11 +234,9 @@ fn quantity(tokens: &[Token], at: usize) -> Option<(Quantity, usize)> {
     i += 1;
     let early = tokens.get(i).and_then(|t| unit(&t.text)).filter(|u| *u != Counts::Percent);
     // A unit between both: "90k km to 120k km".
-    let (joined, candidate) = second(tokens, if early.is_some() { i + 1 } else { i });
+    let (joined, candidate) = second(tokens, if early.is_some() { i + 1 } else { i }, early);
     let both_thousands = |h: f64| h >= 1000.0 && low < 1000.0 && low * 1000.0 < h;
-    // "5 years or 60k": two clocks.
-    let of_age = matches!(early, Some(Counts::Years | Counts::Months));
-    let high = candidate.filter(|h| !of_age || *h < 1000.0).filter(|h| {
+    let high = candidate.filter(|h| {
         let later = tokens.get(joined).and_then(|t| unit(&t.text));
         *h > if both_thousands(*h) { low * 1000.0 } else { low }
             && (early.is_none() || later.is_none() || later == early)
@@ -284,10 +282,13 @@ fn plain(token: &Token) -> bool {
 }
 
 /// The second of two figures: "70 to 100", "70-100", "70 and 100".
-fn second(tokens: &[Token], at: usize) -> (usize, Option<f64>) {
+fn second(tokens: &[Token], at: usize, early: Option<Counts>) -> (usize, Option<f64>) {
     let join = tokens.get(at).is_some_and(|t| matches!(t.text.as_str(), "-" | "to" | "and" | "till" | "or"));
     let Some(next) = tokens.get(at + 1).filter(|t| join && t.value.is_some()) else { return (at, None) };
     // "every 10 and one in eight": the second belongs to something else.
     let apart = tokens.get(at + 2).is_some_and(|t| t.text == "in") || (!next.digits && next.value < Some(10.0));
+    // "5 years or 60k": two clocks.
+    let of_age = matches!(early, Some(Counts::Years | Counts::Months));
+    let apart = apart || of_age && next.value >= Some(1000.0);
     if apart { (at, None) } else { (at + 2, next.value) }
 }

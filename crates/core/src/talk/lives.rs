@@ -37,7 +37,8 @@ impl Reader<'_> {
                 matches!(q.unit, Counts::Km | Counts::Miles | Counts::Hours | Counts::Years | Counts::Months);
             let labour = q.unit == Counts::Hours
                 && (!self.voice.hours || self.t.after(i).is_some_and(|a| self.t.is(a, "labour")));
-            if labour || self.is_rate(i) || self.is_price(i, q, form) || self.counts_pieces(i, q) {
+            if labour || self.is_rate(i) || self.is_price(i, q, form) || self.counts_pieces(i, q) || self.is_covered(i)
+            {
                 continue;
             }
             // A bare figure counts only beside a part that is known, or behind a colon.
@@ -71,6 +72,14 @@ impl Reader<'_> {
             self.said.life.push(LifeSaid { clock, says });
             self.chip(ChipKind::Claim, from, i, says_text);
         }
+    }
+
+    /// "Maker pays until 8 years or 160k": how long somebody else pays.
+    fn is_covered(&self, at: usize) -> bool {
+        const COVERS: [&str; 8] = ["pays", "pay", "paid", "warranty", "guarantee", "guaranteed", "covered", "covers"];
+        let clause = self.t.tags[at].clause;
+        let mut before = self.t.tags[..at].iter().filter(|t| t.clause == clause);
+        before.any(|t| COVERS.contains(&t.text.as_str()))
     }
 
     /// "45 each, 4 of them": so many pieces.
