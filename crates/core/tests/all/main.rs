@@ -42,6 +42,7 @@ mod talk;
 mod talk_consequences;
 mod talk_demo;
 mod talk_figures;
+mod talk_told;
 mod tuned;
 mod walk;
 mod words;
