@@ -79,7 +79,7 @@ impl Reader<'_> {
         const COVERS: [&str; 8] = ["pays", "pay", "paid", "warranty", "guarantee", "guaranteed", "covered", "covers"];
         let clause = self.t.tags[at].clause;
         let mut before = self.t.tags[..at].iter().filter(|t| t.clause == clause);
-        before.any(|t| COVERS.contains(&t.text.as_str()))
+        before.any(|t| t.text.split(' ').any(|word| COVERS.contains(&word)))
     }
 
     /// "45 each, 4 of them": so many pieces.
