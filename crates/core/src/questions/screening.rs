@@ -20,6 +20,7 @@ use crate::questions::narrowing::cuts;
 use crate::reading::advert;
 use crate::reading::advert_reading::AdvertReading;
 use crate::reading::named::Names;
+use crate::reading::typed;
 use crate::talk::promised::{Promised, promised};
 use crate::talk::{Tables, Vocabulary};
 
@@ -211,6 +212,20 @@ fn knots(sheets: &[Family], today: Date) -> Vec<Date> {
     out
 }
 
+/// What a figure without a unit counts: what most lines that name one count, by two to one; else what the plan is in.
+fn usual_unit(text: &str, plan: UsageUnit) -> UsageUnit {
+    let counts = |w: &str| if w == "tkm" { Some(UsageUnit::Km) } else { typed::unit(w) };
+    let says = |line: &str, unit: UsageUnit| line.split(|c: char| !c.is_alphabetic()).any(|w| counts(w) == Some(unit));
+    let lines = |unit: UsageUnit| text.lines().filter(|l| says(l, unit)).count();
+    let (miles, km) = (lines(UsageUnit::Miles), lines(UsageUnit::Km));
+    match plan {
+        UsageUnit::Hours => plan,
+        _ if miles > 2 * km => UsageUnit::Miles,
+        _ if km > 2 * miles => UsageUnit::Km,
+        _ => plan,
+    }
+}
+
 impl Screening<'_> {
     /// Reads a list: an advert a line.
     #[must_use]
@@ -219,7 +234,7 @@ impl Screening<'_> {
         let mut seen: HashMap<String, usize> = HashMap::new();
         let mut kinds = Kinds::default();
         let names = Names::of(self.families, self.library);
-        let usual = self.plan.usage_a_year.unit;
+        let usual = usual_unit(text, self.plan.usage_a_year.unit);
         for (n, line) in text.lines().enumerate().filter(|(_, l)| l.chars().any(char::is_alphanumeric)) {
             let mut reading = advert::read_listed(line, &names, self.library, self.today, usual);
             reading.built = reading.built.or_else(|| bare_year(line, self.today));

@@ -176,7 +176,9 @@ fn marked(words: &[Word<'_>], i: usize) -> Option<Found> {
     let counted = COUNTED.contains(&next.as_str()) || GONE.contains(&next.as_str());
     let cue = near.iter().any(|w| PRICE.contains(&w.as_str())) || after || said_in_it || lowered;
     let offers = near.get(1).is_some_and(|w| w.starts_with("offer") || w == "asking");
-    let other = near.first().is_some_and(|w| NOT_PRICE.contains(&w.as_str())) && !lowered && !offers;
+    // "11k spent, £14,950": what a clause apart says is something else.
+    let apart = i > 0 && words[i - 1].ends();
+    let other = near.first().is_some_and(|w| NOT_PRICE.contains(&w.as_str())) && !lowered && !offers && !apart;
     let rank = match (cue && !counted && !other, money.is_some(), other) {
         (true, ..) => 3,
         (false, true, false) => 2,

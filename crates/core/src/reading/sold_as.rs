@@ -220,8 +220,8 @@ const NO_TEST: [&str; 25] = [
     "sans contrôle technique",
 ];
 
-/// Words for a test that it has by now, whatever it failed before.
-const HAS_TEST: [&str; 22] = [
+/// Words for a test that was passed after all.
+const PASSED: [&str; 9] = [
     "now passed",
     "since passed",
     "then passed",
@@ -231,6 +231,10 @@ const HAS_TEST: [&str; 22] = [
     "passed its retest",
     "passed on retest",
     "passed second time",
+];
+
+/// Words for a test that it has, in a clause that does not deny one.
+const HAS_TEST: [&str; 13] = [
     "new mot",
     "fresh mot",
     "full mot",
@@ -266,7 +270,7 @@ const PRAISED: [&str; 12] = [
 const WELD_WITHIN: usize = 5;
 
 /// Words for a lit lamp.
-const LAMP: [&str; 9] = [
+const LAMP: [&str; 19] = [
     "engine light on",
     "engine light is on",
     "check engine light",
@@ -275,6 +279,16 @@ const LAMP: [&str; 9] = [
     "eml is on",
     "warning light on",
     "warning lights on",
+    "fault light on",
+    "fault light",
+    "light on dash",
+    "light on the dash",
+    "abs light on",
+    "airbag light on",
+    "dpf light on",
+    "oil light on",
+    "battery light on",
+    "in limp mode",
     "motorkontrollleuchte",
 ];
 
@@ -310,7 +324,8 @@ pub fn sold_as(text: &str) -> SoldAs {
         take(&mut out.written_off, &WRITTEN_OFF);
         out.structural |= STRUCTURAL.iter().any(|p| said(&clause, p));
         let without = no_test(&clause);
-        tested |= without.is_none() && HAS_TEST.iter().any(|p| said(&clause, p));
+        let has = |phrases: &[&str]| phrases.iter().any(|p| said(&clause, p));
+        tested |= has(&PASSED) || without.is_none() && has(&HAS_TEST);
         untested = untested.or(without);
         weld = weld.or_else(|| welding(&clause));
         take(&mut out.lamp, &LAMP);

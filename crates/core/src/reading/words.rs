@@ -27,7 +27,7 @@ impl Word<'_> {
 }
 
 /// The words of a text, line by line. Marks between columns part words too: semicolons, bars, quotes, the sign of
-/// equality, a colon before a figure, and a comma that does not part the thousands of one.
+/// equality, a colon before a figure, a plus behind one, and a comma that does not part the thousands of one.
 pub(super) fn words_of(text: &str) -> Vec<Word<'_>> {
     text.lines()
         .enumerate()
@@ -45,6 +45,8 @@ fn columns(word: &str) -> Vec<&str> {
             ';' | '|' | '"' | '=' | '_' => true,
             ':' => before.ends_with(char::is_alphabetic) && after.starts_with(|c: char| c.is_ascii_digit()),
             ',' => !after.is_empty() && !before.is_empty() && !in_figure(before, after),
+            // "5800+vat".
+            '+' => before.ends_with(|c: char| c.is_ascii_digit()) && after.starts_with(char::is_alphabetic),
             _ => false,
         };
         if parts {
@@ -89,7 +91,7 @@ pub(super) fn figure(words: &[Word<'_>], at: usize) -> Option<(f64, usize, Strin
     let bare = words[at].bare();
     let digits_end = bare.find(|c: char| c.is_alphabetic()).unwrap_or(bare.len());
     let head =
-        bare[..digits_end].trim_matches(|c: char| "£€$".contains(c)).trim_end_matches(['.', ',', '-']).to_owned();
+        bare[..digits_end].trim_matches(|c: char| "£€$".contains(c)).trim_end_matches(['.', ',', '-', '+']).to_owned();
     if !head.starts_with(|c: char| c.is_ascii_digit()) {
         return None;
     }

@@ -334,3 +334,20 @@ fn a_kind_of_few_looks_at_those_that_may_be_the_same_and_near() {
     let small = "small hatch 2016, 120 000 km, 4 000\n";
     assert!((going(&(vans(8000.0) + small), "hatch") - 4000.0).abs() < 1.0);
 }
+
+#[test]
+fn a_figure_without_a_unit_counts_what_most_of_the_list_counts() {
+    let families = base_sheets::sheets().unwrap();
+    let s = screening(&families);
+    let units = |text: &str| -> Vec<UsageUnit> {
+        s.read(text).lines.iter().filter_map(|l| l.reading.usage).map(|u| u.unit).collect()
+    };
+    let (km, mi) = (UsageUnit::Km, UsageUnit::Miles);
+    let bare = "van 2015, 96 000, £6400\n";
+    assert_eq!(units(bare), [km], "the plan's, where nobody says");
+    assert_eq!(
+        units(&format!("van 2014 diesel, 88k miles, £5200\nvan 2016, 70,000 miles, £8100\n{bare}")),
+        [mi, mi, mi]
+    );
+    assert_eq!(units(&format!("van 2014 diesel, 88k miles, £5200\nKombi 2016, 150tkm, 6100 €\n{bare}")), [mi, km, km]);
+}

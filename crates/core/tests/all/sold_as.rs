@@ -71,6 +71,10 @@ fn a_runner_is_no_wreck_for_a_word_that_wrecks_have_too() {
     let told = sold_as("van, category S, engine light on, 4000 + VAT");
     assert!(told.written_off.is_some() && told.structural && told.lamp.is_some() && told.without_tax.is_some());
     assert!(sold_as("van, no warning light on, 4000 no VAT").lamp.is_none());
+    assert!(
+        sold_as("van, urea fault light on, 4000").lamp.is_some()
+            && sold_as("van, no fault lights, 4000").lamp.is_none()
+    );
     assert!(sold_as("van, 4000 no VAT").without_tax.is_none());
 }
 
@@ -102,6 +106,7 @@ fn a_test_that_was_not_passed_and_what_is_to_be_welded_are_known() {
         "van, MOT until 2027, 6500",
         "van, needs nothing, welding all done, 6500",
         "van, failed MOT on a bulb, now passed with no advisories, 6500",
+        "van, failed MOT on brake pipes now passed, 6500",
         "van, no MOT at the moment, will be sold with a fresh MOT, 6500",
         "Kastenwagen, TÜV abgelaufen, bekommt TÜV neu, 6500 €",
     ] {
