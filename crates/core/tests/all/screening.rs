@@ -340,7 +340,7 @@ fn a_figure_without_a_unit_counts_what_most_of_the_list_counts() {
     let families = base_sheets::sheets().unwrap();
     let s = screening(&families);
     let units = |text: &str| -> Vec<UsageUnit> {
-        s.read(text).lines.iter().filter_map(|l| l.reading.usage).map(|u| u.unit).collect()
+        s.read(text).iter().filter_map(|l| l.reading.usage).map(|u| u.unit).collect()
     };
     let (km, mi) = (UsageUnit::Km, UsageUnit::Miles);
     let bare = "van 2015, 96 000, £6400\n";
