@@ -36,6 +36,13 @@ export function percent(chance: number): string {
 
 export const clockUnit = (clock: UsageClock): UsageUnit => (clock === "km" ? "km" : "h");
 
+/** The international mile of 1959. */
+const KM_A_MILE = 1.609344;
+
+/** Usage on its clock: miles as kilometres. */
+export const onClock = (u: { value: number; unit: UsageUnit }): number =>
+  u.unit === "mi" ? u.value * KM_A_MILE : u.value;
+
 /** Usage on its clock, rounded to what matters. */
 export function usage(value: number, unit: UsageUnit, step = 1): string {
   return `${grouped(Math.round(value / step) * step)}${NBSP}${unit}`;

@@ -14,7 +14,7 @@ import { useFamilies } from "../../lib/hooks";
 import { pasteWhole } from "../../lib/paste";
 import { AdvertField, type Box } from "./Field";
 import { currencyOf } from "./currency";
-import { message, ranked, ratesOf, type Order, type Weights } from "./list";
+import { message, ranked, ratesOf, runIn, unitOf, type Order, type Weights } from "./list";
 import { useListing } from "./useListing";
 
 const KEY = "ticksage.adverts";
@@ -43,7 +43,6 @@ function kept(): Kept {
 /** What the list remembers of an advert: its words and its run, not its line. */
 const nameOf = (r: Ranked) => `${r.title}|${Math.round(r.usage.value / 500)}|${r.built}`;
 
-const usageOf = (r: Ranked) => r.usage.value;
 const ageOf = (r: Ranked) => (Date.now() - Date.parse(r.built)) / (365.25 * 24 * 3600 * 1000);
 
 function Row({
@@ -155,8 +154,9 @@ export function Adverts() {
     km_a_year: state.km,
   };
   const foreign = [...new Set([...(listing?.read.foreign ?? []), ...Object.keys(state.rates)])].sort();
-  const xOf = byAge ? ageOf : usageOf;
   const judged = listing?.judged ?? NONE;
+  const unit = unitOf(judged);
+  const xOf = byAge ? ageOf : runIn(unit);
   const inBox = (r: Ranked) =>
     !box || (xOf(r) >= box.x[0] && xOf(r) <= box.x[1] && r.asking >= box.y[0] && r.asking <= box.y[1]);
   const shown = ranked(judged, order, weights).filter(
@@ -342,7 +342,7 @@ export function Adverts() {
           <AdvertField
             all={judged}
             xOf={xOf}
-            unit={byAge ? "years" : judged[0]?.usage.unit === "h" ? "h" : "km"}
+            unit={byAge ? "years" : unit}
             budget={budget}
             box={box}
             onBox={setBox}

@@ -5,7 +5,7 @@ import { memo, useRef, useState } from "react";
 import type { Ranked } from "../../lib/api";
 import { money } from "../../lib/format";
 import { useWidth } from "../../lib/hooks";
-import { line } from "./list";
+import { foot, line } from "./list";
 
 export type Box = { x: [number, number]; y: [number, number] };
 
@@ -143,7 +143,7 @@ export function AdvertField({
               fontSize="13"
               fill="var(--ink)"
             >
-              {unit === "years" ? x : `${Math.round(x / 1000)}k`}
+              {foot(x, unit, x === xEnd)}
             </text>
           </g>
         ))}

@@ -1,10 +1,30 @@
 // A list of adverts ranked, its market drawn as a line, and what to write to a seller.
 
 import type { Ranked } from "../../lib/api";
+import { onClock, whole } from "../../lib/format";
 
 export type Order = "surplus" | "a_year" | "p90" | "blow" | "weights";
 
 export type Weights = { surplus: number; a_year: number; p90: number };
+
+/** The unit that a list is drawn in: that of all of them, or kilometres where some count miles and some kilometres. */
+export function unitOf(all: Ranked[]): Ranked["usage"]["unit"] {
+  const [first] = all;
+  return first && all.every((r) => r.usage.unit === first.usage.unit) ? first.usage.unit : "km";
+}
+
+/** How far one has run, in the unit that its list is drawn in. */
+export const runIn =
+  (unit: Ranked["usage"]["unit"]) =>
+  (r: Ranked): number =>
+    unit === "km" ? onClock(r.usage) : r.usage.value;
+
+/** A mark on the foot of the drawing; the last of them says what is counted. */
+export function foot(x: number, unit: string, last: boolean): string {
+  const far = unit === "km" || unit === "mi";
+  const figure = far ? `${+(x / 1000).toFixed(1)}k` : whole(x);
+  return last ? `${figure} ${unit}` : figure;
+}
 
 /** Values on one scale: how many spreads from the middle. */
 function spread(values: number[]): (x: number) => number {

@@ -3,7 +3,7 @@ import type { Anomaly, Odometer, UsageClock } from "../../lib/api";
 import { Figure } from "../../parts/Figure";
 import { Choice, Labelled, PastDate, useDesk, useSetting, usePaperMutations } from "./common";
 import { TableImport } from "./TableImport";
-import { clockUnit, day, money, numberOf, span, usage } from "../../lib/format";
+import { clockUnit, day, money, numberOf, onClock, span, usage } from "../../lib/format";
 import { anomalyWord } from "../../lib/words";
 import { Trouble } from "../../parts/Trouble";
 import { ClockChart } from "./ClockChart";
@@ -46,7 +46,7 @@ function Believe() {
   ];
   const start = () => {
     if (!chosen) return "least";
-    const value = chosen.usage.value * (chosen.usage.unit === "mi" ? 1.609344 : 1);
+    const value = onClock(chosen.usage);
     if (Math.abs(value - odometer.shown) < 1) return "shown";
     if (Math.abs(value - odometer.most) < 1) return "most";
     return Math.abs(value - odometer.least) < 1 ? "least" : "own";

@@ -2,7 +2,7 @@ import { useWidth } from "../../lib/hooks";
 import { scaleLinear, scaleTime } from "d3-scale";
 import { line } from "d3-shape";
 import type { Odometer, UsageClock } from "../../lib/api";
-import { clockUnit, day, whole } from "../../lib/format";
+import { clockUnit, day, onClock, whole } from "../../lib/format";
 import { FootAxis, SideAxis } from "../../charts/Axes";
 
 /** Usage against time: what the clock showed, and the path that is believed. */
@@ -20,7 +20,7 @@ export function ClockChart({
   const { readings, anomalies } = odometer;
   const shownOf = (i: number) => {
     const r = readings[i];
-    return r ? r.shown.value * (r.shown.unit === "mi" ? 1.609344 : 1) : 0;
+    return r ? onClock(r.shown) : 0;
   };
   const last = readings[readings.length - 1];
   if (!last) return null;

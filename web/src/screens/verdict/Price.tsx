@@ -6,12 +6,11 @@ import { useShared, Way } from "../../parts/Shared";
 import { api, type CandidateView, type Comparable, type WholeView } from "../../lib/api";
 import { useWidth } from "../../lib/hooks";
 import { basisSays, marksSay } from "./says";
-import { clockUnit, exact, money, usage, whole } from "../../lib/format";
+import { clockUnit, exact, money, onClock, usage, whole } from "../../lib/format";
 import { Comparables } from "./Comparables";
 import { StillWorth } from "./StillWorth";
 import { FootAxis, SideAxis } from "../../charts/Axes";
 
-const KM_A_MILE = 1.609344;
 const HEIGHT = 300;
 const LEFT = 62;
 const FOOT = 46;
@@ -24,7 +23,7 @@ function Cloud({ view }: { view: CandidateView }) {
   const unit = clockUnit(a.clock);
   const list = (candidate.comparables ?? []).map((c) => ({
     ...c,
-    at: c.usage.unit === "mi" ? c.usage.value * KM_A_MILE : c.usage.value,
+    at: onClock(c.usage),
   }));
   const at = [...list.map((c) => c.at), a.usage_now];
   const prices = [...list.map((c) => c.price), a.value.asking, reference.price, Math.max(a.value.limit, 0)];
