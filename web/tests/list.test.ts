@@ -22,7 +22,7 @@ test("a list is drawn in its own unit, and in kilometres where it mixes miles wi
 test("marks on the foot of the drawing tell small ranges apart, and the last says what is counted", () => {
   assert.deepEqual(
     [0, 2500, 5000].map((x) => foot(x, "mi", x === 5000)),
-    ["0k", "2.5k", "5k mi"],
+    ["0", "2.5k", "5k mi"],
   );
   assert.equal(foot(200_000, "km", true), "200k km");
   assert.equal(foot(12, "years", true), "12 years");

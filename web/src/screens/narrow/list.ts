@@ -22,7 +22,7 @@ export const runIn =
 /** A mark on the foot of the drawing; the last of them says what is counted. */
 export function foot(x: number, unit: string, last: boolean): string {
   const far = unit === "km" || unit === "mi";
-  const figure = far ? `${+(x / 1000).toFixed(1)}k` : whole(x);
+  const figure = far && x > 0 ? `${+(x / 1000).toFixed(1)}k` : whole(x);
   return last ? `${figure} ${unit}` : figure;
 }
 
