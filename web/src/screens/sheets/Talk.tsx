@@ -30,7 +30,7 @@ const chipWord: Record<string, string> = {
   serial: "serials",
   variant: "variants",
   revision: "revised",
-  interval: "every",
+  interval: "due",
   campaign: "campaign",
   care_rule: "care",
   upgrade: "upgrade",
