@@ -5,6 +5,7 @@ import type {
   Assessment,
   Blocker,
   CodeParts,
+  Due,
   Grade,
   Hazard,
   MaintenancePolicy,
@@ -13,6 +14,18 @@ import type {
   ScanItem,
   VerdictKind,
 } from "./api";
+
+/** Whether scheduled work is overdue: one of four gearboxes is there, so that of their four oils one is due. */
+export function late(d: Due): "yes" | "perhaps" | "no" {
+  if (!d.overdue || d.chance_done >= 0.9) return "no";
+  return d.chance_done < 0.5 ? "yes" : "perhaps";
+}
+
+/** What makes overdue work none after all, where that is as likely as not; nothing where it is not. */
+export function lateOnly(d: Due): string {
+  if (!d.overdue || d.chance_done < 0.5) return "";
+  return d.said.length > 0 ? "unless what is said is true" : "if it has this at all";
+}
 
 /** Tools by name, each once: "feeler gauge" and "feeler gauges" are one. */
 export function toolsOf(names: string[]): string[] {

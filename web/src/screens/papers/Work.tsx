@@ -4,6 +4,7 @@ import { makeAxis, type Axis } from "../../charts/axis";
 import { useWidth } from "../../lib/hooks";
 import { Flag, Peg } from "../../charts/Road";
 import { useDesk } from "./common";
+import { lateOnly } from "../../lib/words";
 import { clockUnit, day, money, percent, span, usage, whole } from "../../lib/format";
 
 /** One interval on the road: when it was done, how long that holds, and how far it is overdue. */
@@ -87,7 +88,10 @@ export function Work() {
               </h3>
               <p className="sign text-[1.1rem] font-semibold">
                 {d.overdue ? (
-                  <span className="border-2 border-ink px-1.5">overdue {lateBy(d)}</span>
+                  <span className={lateOnly(d) ? "" : "border-2 border-ink px-1.5"}>
+                    overdue {lateBy(d)}
+                    {lateOnly(d) && `, ${lateOnly(d)}`}
+                  </span>
                 ) : (
                   `due ${d.by === "age" ? day(d.date, "month") : `at ${usage(d.usage, unit, clock === "km" ? 100 : 1)}`}`
                 )}
@@ -106,7 +110,8 @@ export function Work() {
                 )}
               </span>
               <span>
-                In date with a chance of <b className="reading">{percent(d.chance_done)}</b>.
+                {lateOnly(d) && d.said.length === 0 ? "Not on it, or in date," : "In date"} with a chance of{" "}
+                <b className="reading">{percent(d.chance_done)}</b>.
               </span>
               <span>
                 Costs <b className="reading">{money(d.cost.mean)}</b>; counts{" "}

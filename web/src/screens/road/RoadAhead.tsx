@@ -13,7 +13,7 @@ import { WhatIfControls } from "../../parts/WhatIfPanel";
 import { Why } from "../../parts/Why";
 import { WouldMove } from "../../parts/WouldMove";
 import { clockUnit, money, percent, usage } from "../../lib/format";
-import { systemWord } from "../../lib/words";
+import { late, systemWord } from "../../lib/words";
 
 const keyOf = (p: Pick<RoadPoint, "at">) => `${p.at.family}/${p.at.point}`;
 
@@ -134,7 +134,9 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
   const road = useMemo(() => roadOf(assessment, lines.points), [assessment, lines]);
   const keep = filters.find((f) => f[0] === filter)?.[2] ?? (() => true);
   const inSystem = (p: RoadPoint) => system === "all" || p.system === system;
-  const overdue = assessment.due.filter((d) => d.overdue).map((d) => d.name);
+  const namesOf = (which: ReturnType<typeof late>) =>
+    assessment.due.filter((d) => late(d) === which).map((d) => d.name);
+  const [overdue, perhaps] = [namesOf("yes"), namesOf("perhaps")];
   const shown = lines.points.filter((p) => keep(p) && inSystem(p));
   const groups = bySystem(shown);
   const order = groups.flatMap((g) => g[1]);
@@ -194,9 +196,14 @@ export function RoadAhead({ tried }: { tried: WhatIf }) {
             assumptions.
             {assessment.approximate && " Findings that touch too many points were weighed one by one."}
           </p>
-          {overdue.length > 0 && (
+          {overdue.length + perhaps.length > 0 && (
             <p className="text-[0.95rem] leading-snug" data-testid="overdue">
-              Overdue, as far as papers show: <b className="sign text-[1.05rem]">{overdue.join(", ")}</b>.
+              {overdue.length > 0 && (
+                <>
+                  Overdue, as far as papers show: <b className="sign text-[1.05rem]">{overdue.join(", ")}</b>.
+                </>
+              )}
+              {perhaps.length > 0 && ` Perhaps overdue: ${perhaps.join(", ")}.`}
             </p>
           )}
           <div role="group" aria-label="Show" className="mt-2 flex flex-wrap gap-1.5">
