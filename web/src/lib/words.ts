@@ -21,11 +21,8 @@ export function late(d: Due): "yes" | "perhaps" | "no" {
   return d.chance_done < 0.5 ? "yes" : "perhaps";
 }
 
-/** What makes overdue work none after all, where that is as likely as not; nothing where it is not. */
-export function lateOnly(d: Due): string {
-  if (!d.overdue || d.chance_done < 0.5) return "";
-  return d.said.length > 0 ? "unless what is said is true" : "if it has this at all";
-}
+/** Whether scheduled work that no paper shows is as likely none: done without a paper, or on a part that it has not. */
+export const lateAtMost = (d: Due): boolean => d.overdue && d.chance_done >= 0.5;
 
 /** Tools by name, each once: "feeler gauge" and "feeler gauges" are one. */
 export function toolsOf(names: string[]): string[] {

@@ -4,7 +4,7 @@ import { makeAxis, type Axis } from "../../charts/axis";
 import { useWidth } from "../../lib/hooks";
 import { Flag, Peg } from "../../charts/Road";
 import { useDesk } from "./common";
-import { lateOnly } from "../../lib/words";
+import { lateAtMost } from "../../lib/words";
 import { clockUnit, day, money, percent, span, usage, whole } from "../../lib/format";
 
 /** One interval on the road: when it was done, how long that holds, and how far it is overdue. */
@@ -88,9 +88,8 @@ export function Work() {
               </h3>
               <p className="sign text-[1.1rem] font-semibold">
                 {d.overdue ? (
-                  <span className={lateOnly(d) ? "" : "border-2 border-ink px-1.5"}>
-                    overdue {lateBy(d)}
-                    {lateOnly(d) && `, ${lateOnly(d)}`}
+                  <span className={lateAtMost(d) ? "" : "border-2 border-ink px-1.5"}>
+                    {lateAtMost(d) ? "perhaps overdue" : `overdue ${lateBy(d)}`}
                   </span>
                 ) : (
                   `due ${d.by === "age" ? day(d.date, "month") : `at ${usage(d.usage, unit, clock === "km" ? 100 : 1)}`}`
@@ -110,7 +109,7 @@ export function Work() {
                 )}
               </span>
               <span>
-                {lateOnly(d) && d.said.length === 0 ? "Not on it, or in date," : "In date"} with a chance of{" "}
+                {lateAtMost(d) ? "Nothing is due" : "In date"} with a chance of{" "}
                 <b className="reading">{percent(d.chance_done)}</b>.
               </span>
               <span>
