@@ -126,6 +126,8 @@ export function Adverts() {
   const settings = useSettings();
   const families = useFamilies();
   const currency = currencyOf(settings.data?.currency, families.data);
+  // A list judged in another currency than the yard's cannot be taken there.
+  const unknown = settings.isPending || families.isPending;
   const [state, setState] = useState(kept);
   const set = (change: Partial<Kept>) =>
     setState((s) => {
@@ -245,7 +247,7 @@ export function Adverts() {
         <button
           type="button"
           className="btn btn-main"
-          disabled={state.text.trim() === "" || busy}
+          disabled={state.text.trim() === "" || busy || unknown}
           onClick={() => {
             setBox(undefined);
             setRows(ROWS);

@@ -12,7 +12,7 @@ import { LimitSum } from "./Price";
 import { Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
 import { basisSays, limitSays } from "./says";
 import { clockUnit, day, exact, moment, money, percent, usage, whole } from "../../lib/format";
-import { blockerSays, hazardSays, lateOnly, phaseWord, policyName, whySays } from "../../lib/words";
+import { blockerSays, hazardSays, lateAtMost, phaseWord, policyName, whySays } from "../../lib/words";
 
 function Section({
   title,
@@ -352,7 +352,7 @@ export function ReportSheet({
               <tr key={`${d.family}/${d.interval}`} className="report-line border-b border-rule align-top">
                 <td className="py-1 pr-2">
                   <b>{d.name}</b>: scheduled
-                  {d.overdue ? `, overdue ${lateOnly(d) || "so far as papers show"}` : ""}
+                  {lateAtMost(d) ? ", perhaps overdue" : d.overdue ? ", overdue so far as papers show" : ""}
                 </td>
                 <td className="reading py-1 text-right">{percent(1 - d.chance_done)}</td>
                 <td />

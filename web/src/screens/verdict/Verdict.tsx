@@ -13,7 +13,7 @@ import { Report } from "./Issue";
 import { Deciding, Knowledge, PriceLine, Reasons, WouldChange } from "./parts";
 import { basisSays, limitSays } from "./says";
 import { money, percent } from "../../lib/format";
-import { blockerSays, lateOnly } from "../../lib/words";
+import { blockerSays, lateAtMost } from "../../lib/words";
 
 function Years({ a }: { a: Assessment }) {
   const top = Math.max(...a.bill.by_year, 1);
@@ -226,9 +226,12 @@ function Decision({ view }: { view: CandidateView }) {
                 <span className="leading-tight">
                   <b className="sign text-lg">{d.name}</b>
                   <span className="block text-sm text-soft">
-                    {d.overdue ? `overdue ${lateOnly(d) || "so far as papers show"}` : "not due yet"};{" "}
-                    {lateOnly(d) && d.said.length === 0 ? "not on it, or in date," : "in date"} with a chance
-                    of {percent(d.chance_done)}
+                    {lateAtMost(d)
+                      ? "perhaps overdue; nothing is due"
+                      : d.overdue
+                        ? "overdue, so far as papers show; in date"
+                        : "not due yet; in date"}{" "}
+                    with a chance of {percent(d.chance_done)}
                   </span>
                 </span>
                 <span className="reading text-right text-lg">{money(d.now)}</span>
