@@ -15,14 +15,16 @@ import type {
   VerdictKind,
 } from "./api";
 
-/** Whether scheduled work is overdue: one of four gearboxes is there, so that of their four oils one is due. */
+/** Whether scheduled work is overdue as far as papers show. What nobody says anything of may be on a part that it has
+ *  not: of four gearboxes that it may have one is there, and so is one of their four oils. */
 export function late(d: Due): "yes" | "perhaps" | "no" {
-  if (!d.overdue || d.chance_done >= 0.9) return "no";
-  return d.chance_done < 0.5 ? "yes" : "perhaps";
+  if (!d.overdue) return "no";
+  if (d.said.length > 0 || d.chance_done < 0.75) return "yes";
+  return d.chance_done < 0.9 ? "perhaps" : "no";
 }
 
-/** Whether scheduled work that no paper shows is as likely none: done without a paper, or on a part that it has not. */
-export const lateAtMost = (d: Due): boolean => d.overdue && d.chance_done >= 0.5;
+/** Whether work that no paper shows most likely is none. */
+export const lateAtMost = (d: Due): boolean => d.overdue && late(d) !== "yes";
 
 /** Tools by name, each once: "feeler gauge" and "feeler gauges" are one. */
 export function toolsOf(names: string[]): string[] {
