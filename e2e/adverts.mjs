@@ -197,5 +197,24 @@ await main(async (browser) => {
   assert.equal(await list_().inputValue(), long);
   await page.goto(`${demo}/`);
   await page.getByText(best.title.slice(0, 20)).first().waitFor();
+
+  // Before the yard's currency is known nothing is judged: what is judged in another cannot be taken there.
+  const early = await (
+    await browser.newContext({ serviceWorkers: "block" })
+  ).newPage();
+  let told;
+  const held = new Promise((resolve) => (told = resolve));
+  await early.route(/\/api\/settings$/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  await early.goto(`${demo}/adverts`);
+  await early
+    .getByRole("textbox", { name: /^The list/ })
+    .fill(text.split("\n")[0]);
+  const judge = early.getByRole("button", { name: "Judge the list" });
+  assert.ok(await judge.isDisabled());
+  told();
+  await judge.and(early.locator(":enabled")).waitFor();
   assert.deepEqual(page.thrown, []);
 });
