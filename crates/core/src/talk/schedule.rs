@@ -111,20 +111,7 @@ impl Reader<'_> {
                 to = k;
             }
         }
-        let sensible = usage.is_none_or(|u| (20.0..=500_000.0).contains(&u))
-            && years.is_none_or(|y: f64| (0.1..=30.0).contains(&y));
-        if (usage.is_none() && years.is_none()) || !sensible {
-            return;
-        }
-        let named = (0..self.t.tags.len()).find_map(|i| Some((i, self.t.work(i)?)));
-        let work = named.map(|(_, w)| self.t.vocabulary.work[w].clone()).or_else(|| self.said.part.clone());
-        let Some(work) = work else { return };
-        if let Some((i, _)) = named.filter(|(i, _)| !self.t.tags[*i].taken) {
-            self.chip(ChipKind::Part, i, i, spoken(&work));
-        }
-        let says = self.every(usage, years);
-        self.said.interval = Some(IntervalSaid { work, usage, years });
-        self.chip(ChipKind::Interval, at, to, says);
+        self.scheduled(at, to, usage, years);
     }
 
     /// "Belt 5 years or 60k, whichever first": scheduled work without its "every".
@@ -144,15 +131,22 @@ impl Reader<'_> {
         let counted: Vec<(usize, (LifeClock, f64))> = (0..end).filter(here).filter_map(counted).collect();
         let of = |clock: LifeClock| counted.iter().find(|(_, c)| c.0 == clock).map(|(_, c)| c.1);
         let (Some(usage), Some(years)) = (of(LifeClock::Usage), of(LifeClock::Age)) else { return false };
-        let named = (0..end).find_map(|i| Some((i, self.t.vocabulary.work[self.t.work(i)?].clone())));
-        let from = counted[0].0;
-        let Some(work) = named.as_ref().map(|n| n.1.clone()).or_else(|| self.said.part.clone()) else { return false };
+        self.scheduled(counted[0].0, end, Some(usage), Some(years))
+    }
+
+    /// Takes a stretch for how often the work is due that the line names, or its part; not where nobody would do it so.
+    fn scheduled(&mut self, from: usize, to: usize, usage: Option<f64>, years: Option<f64>) -> bool {
+        let sensible = usage.is_none_or(|u| (20.0..=500_000.0).contains(&u))
+            && years.is_none_or(|y: f64| (0.1..=30.0).contains(&y));
+        let named = (0..self.t.tags.len()).find_map(|i| Some((i, self.t.work(i)?)));
+        let work = named.map(|(_, w)| self.t.vocabulary.work[w].clone()).or_else(|| self.said.part.clone());
+        let Some(work) = work.filter(|_| sensible && (usage.is_some() || years.is_some())) else { return false };
         if let Some((i, _)) = named.filter(|(i, _)| !self.t.tags[*i].taken) {
             self.chip(ChipKind::Part, i, i, spoken(&work));
         }
-        self.said.interval = Some(IntervalSaid { work, usage: Some(usage), years: Some(years) });
-        let says = self.every(Some(usage), Some(years));
-        self.chip(ChipKind::Interval, from, end, says);
+        let says = self.every(usage, years);
+        self.said.interval = Some(IntervalSaid { work, usage, years });
+        self.chip(ChipKind::Interval, from, to, says);
         true
     }
 

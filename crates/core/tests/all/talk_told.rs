@@ -34,6 +34,11 @@ fn whichever_first_is_scheduled_work_by_both_clocks() {
         assert_eq!(every(told.said.clone()), wanted, "{line}");
         assert!(told.said.unwrap().life.is_empty(), "{line}");
     }
+    // Nobody renews a belt every 500 years, and no sheet can hold it.
+    for line in ["timing belt 500 years or 60k, whichever first", "timing belt 5 years or 9000000 km, whichever first"]
+    {
+        assert_eq!(every(read(line, CAR).said), None, "{line}");
+    }
     // "Which" alone orders nothing: two lives, or one.
     assert_eq!(every(read("plastic elbow which cracks from 10 years or 100k", CAR).said), None);
 }
